@@ -1,0 +1,68 @@
+"""Haptos simulates how a player body moves and collides in a platforming level, and says what it did and why.
+
+>>> import haptos
+>>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+>>> run = haptos.simulate(level, "right 1 s")
+>>> run.track.pose.iloc[-1]
+'walk'
+"""
+
+from __future__ import annotations
+
+import importlib
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from haptos.engine.ray import Hit as Hit
+    from haptos.engine.ray import first_hit as first_hit
+    from haptos.engine.run import Run as Run
+    from haptos.engine.simulation import Simulation as Simulation
+    from haptos.engine.simulation import simulate as simulate
+    from haptos.engine.simulation import simulate_many as simulate_many
+    from haptos.errors import CueError as CueError
+    from haptos.errors import HaptosError as HaptosError
+    from haptos.errors import LevelError as LevelError
+    from haptos.files.reading import load as load
+    from haptos.files.reading import load_cues as load_cues
+    from haptos.level.cues import Cues as Cues
+    from haptos.level.level import Level as Level
+    from haptos.study.check import Finding as Finding
+    from haptos.study.check import check as check
+    from haptos.study.moves import moves as moves
+    from haptos.views.picture import draw as draw
+
+__version__ = "0.1.0"
+
+# Where each public name lives; it is imported when it is first asked for, so that `import haptos` stays light.
+_HOMES = {
+    "CueError": "haptos.errors",
+    "Cues": "haptos.level.cues",
+    "Finding": "haptos.study.check",
+    "HaptosError": "haptos.errors",
+    "Hit": "haptos.engine.ray",
+    "Level": "haptos.level.level",
+    "LevelError": "haptos.errors",
+    "Run": "haptos.engine.run",
+    "Simulation": "haptos.engine.simulation",
+    "check": "haptos.study.check",
+    "draw": "haptos.views.picture",
+    "first_hit": "haptos.engine.ray",
+    "load": "haptos.files.reading",
+    "load_cues": "haptos.files.reading",
+    "moves": "haptos.study.moves",
+    "simulate": "haptos.engine.simulation",
+    "simulate_many": "haptos.engine.simulation",
+}
+__all__ = sorted(_HOMES)  # noqa: PLE0605
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module 'haptos' has no attribute '{name}'")
+    value = getattr(importlib.import_module(_HOMES[name]), name)
+    globals()[name] = value
+    return value
+
+
+def __dir__() -> list[str]:
+    return sorted([*globals(), *_HOMES])

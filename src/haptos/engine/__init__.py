@@ -1,0 +1,1 @@
+"""The simulation: tables of constants, state, kernels. It knows no file, no plot and no terminal."""

@@ -1,0 +1,262 @@
+"""From a level to tables and state."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from haptos.engine import edges as edge_codes
+from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
+from haptos.engine.rules import ANY_PIECE
+from haptos.engine.state import CONTACT, CONTACTS, HIT, NO_SUPPORT, PLAYER, RULE_STATE, SEGMENT, TOUCH, TOUCHED, State
+from haptos.engine.tables import BODY, EDGES, FACE, GRID, OUTLINE, RULE, WALL, WORLD, Obstacles, Records, Rules, Tables
+from haptos.geometry.cells import sort_into_cells
+from haptos.geometry.outlines import Body, Outlines, core_corners, grow_outlines, shifted
+from haptos.geometry.placement import Placement, place_shapes
+from haptos.level.level import Level
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.shapes import half_extents
+from haptos.level.world import SIDES
+
+EDGE_CODES = {"open": edge_codes.OPEN_EDGE, "wall": edge_codes.OPEN_EDGE, "lost": edge_codes.LOST_EDGE, "wrap": edge_codes.WRAP_EDGE}
+# Which rule moments are which events: with one body alone, the first one in is any that enters.
+RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
+FACING_ANGLES = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}
+INWARD = {"left": (1.0, 0.0), "right": (-1.0, 0.0), "bottom": (0.0, 1.0), "top": (0.0, -1.0)}
+
+
+@dataclass(frozen=True)
+class CompiledLevel:
+    """A level ready to run.
+
+    Attributes
+    ----------
+    resolved : the level with its pieces resolved
+    placement : every shape of the level
+    tables : the constants
+    sayings : the texts of the rules' actions, in order
+    """
+
+    resolved: ResolvedLevel
+    placement: Placement
+    tables: Tables
+    sayings: tuple[str, ...]
+
+    @property
+    def level(self) -> Level:
+        """The level as it was written."""
+        return self.resolved.level
+
+    def piece_name(self, piece: int) -> str:
+        """Return the name behind a piece's number, or a side of the bounds."""
+        if piece <= FIRST_WALL:
+            return f"bounds/{SIDES[FIRST_WALL - piece]}"
+        return self.resolved.pieces[piece].name if piece >= 0 else ""
+
+    def support_name(self, outline: int) -> str:
+        """Return the name of the piece that a support outline belongs to."""
+        if outline == NO_SUPPORT:
+            return ""
+        if outline < 0:
+            assert self.tables.walls is not None
+            return self.piece_name(FIRST_WALL - int(self.tables.walls[-1 - outline]["side"]))
+        assert self.tables.solids is not None
+        return self.piece_name(int(self.tables.solids.outlines[outline]["piece"]))
+
+
+def body_of(level: Level) -> Body:
+    """Return the player's shape, standing along its up."""
+    up_x, up_y = level.world.up
+    return Body(*half_extents(level.player.shape), angle=math.atan2(-up_x, up_y))
+
+
+def compile_level(level: Level) -> CompiledLevel:
+    """Turn a level into tables.
+
+    Parameters
+    ----------
+    level : Level
+
+    Raises
+    ------
+    LevelError
+        If a piece can't be resolved.
+    """
+    resolved = ResolvedLevel(level)
+    placement = place_shapes(resolved)
+    body = body_of(level)
+    meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
+    meets = meetings[placement.piece]
+    solids = _obstacles(level, _pick(placement, meets == "solid"), body)
+    zones = _obstacles(level, _pick(placement, meets == "overlap"), body)
+    rules, sayings = _rules(resolved)
+    tables = Tables(
+        world=_world(level),
+        body=_body(level),
+        solids=solids,
+        walls=_walls(level, body),
+        zones=zones,
+        edges=_edges(level),
+        rules=rules,
+        floor=True if level.world.view == "top" else None,
+    )
+    return CompiledLevel(resolved, placement, tables, sayings)
+
+
+def new_state(compiled: CompiledLevel, worlds: int) -> State:
+    """Return the state at the start, once for each world."""
+    tables, level = compiled.tables, compiled.level
+    player = np.zeros(worlds, dtype=PLAYER)
+    player["x"], player["y"] = level.player.at
+    player["up_x"], player["up_y"] = level.world.up
+    player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
+    player["handed"] = 1.0
+    player["facing"] = tables.body["start_facing"][0]
+    player["stance"] = 1 if tables.floor is not None else 0
+    player["support"] = NO_SUPPORT
+    player["jumps_left"] = level.player.jump.extra_jumps
+    height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
+    player["peak"] = player["base"] = height
+    zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
+    rule_count = len(tables.rules.rules) if tables.rules is not None else 0
+    return State(
+        player=player,
+        contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
+        touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
+        segment=np.zeros(worlds, dtype=SEGMENT),
+        hit=np.zeros(worlds, dtype=HIT),
+        inside=np.zeros((worlds, zone_count), dtype=np.uint8),
+        visits=np.zeros((worlds, len(compiled.resolved.pieces)), dtype=np.int64),
+        rules=np.zeros((worlds, rule_count), dtype=RULE_STATE),
+    )
+
+
+def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
+    """Return outlines as records in a grid of cells about `step` wide."""
+    rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
+    rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.count
+    rows["radius"] = outlines.radius
+    for column, name in enumerate(("x0", "y0", "x1", "y1")):
+        rows[name] = outlines.box[:, column]
+    faces = np.zeros(len(outlines.faces), dtype=FACE)
+    for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
+        faces[name] = outlines.faces[:, column]
+    cells = sort_into_cells(outlines, step)
+    grid = np.array([(cells.x, cells.y, cells.size, cells.columns, cells.rows)], dtype=GRID)
+    return Obstacles(rows, faces, grid, cells.start, cells.items)
+
+
+def repeated(level: Level, outlines: Outlines) -> Outlines:
+    """Return the outlines with copies beyond the edges that wrap, so that both sides of such an edge are felt."""
+    bounds = level.world.bounds
+    if bounds is None:
+        return outlines
+    x0, y0, x1, y1 = bounds.corners
+    if bounds.left == "wrap":
+        period = x1 - x0
+        ahead = np.flatnonzero(outlines.box[:, 0] < x0)
+        behind = np.flatnonzero(outlines.box[:, 2] > x1)
+        outlines = shifted(shifted(outlines, ahead, period, 0.0), behind, -period, 0.0)
+    if bounds.bottom == "wrap":
+        period = y1 - y0
+        ahead = np.flatnonzero(outlines.box[:, 1] < y0)
+        behind = np.flatnonzero(outlines.box[:, 3] > y1)
+        outlines = shifted(shifted(outlines, ahead, 0.0, period), behind, 0.0, -period)
+    return outlines
+
+
+def _pick(placement: Placement, which: np.ndarray) -> Placement:
+    return Placement(*(column[which] for column in placement))
+
+
+def _obstacles(level: Level, placement: Placement, body: Body) -> Obstacles | None:
+    if len(placement.piece) == 0:
+        return None
+    size = max(level.player.shape.size)
+    return as_obstacles(repeated(level, grow_outlines(placement, body)), size)
+
+
+def _world(level: Level) -> Records:
+    world = level.world
+    row = np.zeros(1, dtype=WORLD)
+    row["dt"] = 1.0 / world.tick_rate
+    row["tick_rate"] = world.tick_rate
+    row["up_x"], row["up_y"] = world.up
+    row["gravity_x"], row["gravity_y"] = world.gravity if world.view == "side" else (0.0, 0.0)
+    row["steepest"] = math.cos(math.radians(level.player.ground.max_slope))
+    return row
+
+
+def _body(level: Level) -> Records:
+    player = level.player
+    row = np.zeros(1, dtype=BODY)
+    half_width, _, _ = half_extents(player.shape)
+    row["start_x"], row["start_y"] = player.at
+    if level.world.view == "top":
+        row["start_facing"] = FACING_ANGLES[player.facing]
+    else:
+        row["start_facing"] = -1.0 if player.facing == "left" else 1.0
+    row["height"] = player.shape.size[1]
+    row["half_foot"] = half_width
+    row["walk"], row["sprint"] = player.gaits.walk, player.gaits.sprint
+    for name in ("ground_accel", "ground_brake", "air_accel", "air_brake"):
+        row[name] = getattr(player.run, name)
+    row["jump_speed"] = player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
+    for name in ("coyote_time", "buffer_time", "release_cut", "extra_jumps"):
+        row[name] = getattr(player.jump, name)
+    row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
+    row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
+    return row
+
+
+def _walls(level: Level, body: Body) -> Records | None:
+    bounds = level.world.bounds
+    if bounds is None:
+        return None
+    x0, y0, x1, y1 = bounds.corners
+    line = {"left": x0, "right": -x1, "bottom": y0, "top": -y1}
+    half = np.array([body.half_width]), np.array([body.half_height])
+    corners = core_corners(*half, np.array([body.angle]))[0]
+    rows = []
+    for number, side in enumerate(SIDES):
+        if getattr(bounds, side) == "wall":
+            nx, ny = INWARD[side]
+            reach = float((corners @ np.array([nx, ny])).max()) + body.radius
+            rows.append((nx, ny, line[side] + reach, number))
+    return np.array(rows, dtype=WALL) if rows else None
+
+
+def _edges(level: Level) -> Records | None:
+    world = level.world
+    bounds = world.bounds
+    row = np.zeros(1, dtype=EDGES)
+    row["lost_below"] = -math.inf if world.lost_below is None else world.lost_below
+    if bounds is not None:
+        row["x0"], row["y0"], row["x1"], row["y1"] = bounds.corners
+        for side in SIDES:
+            row[side] = EDGE_CODES[getattr(bounds, side)]
+    acts = world.lost_below is not None or any(row[side][0] for side in SIDES)
+    return row if acts else None
+
+
+def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
+    rows: list[tuple[float, ...]] = []
+    targets: list[int] = []
+    sayings: list[str] = []
+    numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
+    for rule in resolved.level.rules:
+        if not resolved.means_player(rule.who):
+            continue
+        about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
+        moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
+        count = ANY_PIECE if rule.piece is None else len(about)
+        rows.append(
+            (moment, len(targets), count, len(sayings), len(rule.do), int(rule.once), rule.every or 0.0)
+        )
+        targets += about
+        sayings += [action.say for action in rule.do]
+    if not rows:
+        return None, ()
+    return Rules(np.array(rows, dtype=RULE), np.array(targets, dtype=np.int64)), tuple(sayings)

@@ -1,0 +1,89 @@
+"""How kernels are compiled and where their machine code is kept.
+
+Numba's own cache key does not see a change in a called function of another file, so the folder's name is a hash of all
+sources of the engine. The setting is Numba-wide, so it is in force only while one of our kernels is being decorated.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numba
+import platformdirs
+from numba.core import config
+
+Function = TypeVar("Function", bound=Callable[..., Any])
+
+# Older folders of kernels are kept this long by count, so that two checkouts in turn don't compile again each time.
+KEPT_FOLDERS = 4
+
+
+@cache
+def cache_folder() -> Path | None:
+    """Return the folder of compiled kernels, or None where none can be written."""
+    digest = hashlib.sha256(f"{numba.__version__}".encode())
+    for source in sorted(Path(__file__).parent.glob("*.py")):
+        digest.update(source.name.encode() + source.read_bytes())
+    root = Path(os.environ.get("HAPTOS_CACHE_DIR") or platformdirs.user_cache_dir("haptos")) / "kernels"
+    folder = root / digest.hexdigest()[:20]
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / f".probe-{os.getpid()}"
+        probe.touch()
+        probe.unlink()
+        os.utime(folder)
+    except OSError:
+        return None
+    _prune(root)
+    return folder
+
+
+def _prune(root: Path) -> None:
+    try:
+        folders = sorted((item for item in root.iterdir() if item.is_dir()), key=lambda item: -item.stat().st_mtime)
+    except OSError:
+        return
+    for stale in folders[KEPT_FOLDERS:]:
+        shutil.rmtree(stale, ignore_errors=True)
+
+
+def leaf(function: Function) -> Function:
+    """Compile a function that only kernels call; it becomes part of their machine code."""
+    compiled: Function = numba.njit(nogil=True, error_model="numpy")(function)
+    return compiled
+
+
+def kernel(function: Function) -> Function:
+    """Compile a function that Python calls, and keep its machine code for the next process."""
+    folder = cache_folder()
+    if folder is None:
+        return leaf(function)
+    before = config.CACHE_DIR
+    config.CACHE_DIR = str(folder)
+    try:
+        compiled: Function = numba.njit(nogil=True, error_model="numpy", cache=True)(function)
+    finally:
+        config.CACHE_DIR = before
+    return compiled
+
+
+def is_ready(capabilities: str) -> bool:
+    """Whether the kernels for a set of capabilities were compiled before."""
+    folder = cache_folder()
+    return folder is not None and (folder / f"{capabilities}.ready").exists()
+
+
+def mark_ready(capabilities: str) -> None:
+    """Remember that the kernels for a set of capabilities are compiled."""
+    folder = cache_folder()
+    if folder is not None:
+        try:
+            (folder / f"{capabilities}.ready").touch()
+        except OSError:
+            return

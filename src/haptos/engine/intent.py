@@ -1,0 +1,244 @@
+"""What the player wants: gaits, braking, jumps. All of it along the body's own up and right."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.compiled import leaf
+from haptos.engine.journal import ACT, JUMPS, NO_PIECE, write
+from haptos.engine.state import AIR, GROUND
+
+LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = 1, 2, 4, 8, 16, 32, 64
+
+# Times are compared with this much to spare, so that a limit of whole ticks holds at every tick rate.
+TIME_ROUNDING = 1e-9
+# Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
+END_OF_TICK, SPEED_REACHED, TERMINAL, AT_APEX, FACE_END, EDGE, ARC_STEP, BRAKED = range(8)
+
+
+@leaf
+def direction(held: int) -> float:
+    """Return +1 for right, -1 for left, 0 for neither or both."""
+    return float((held & RIGHT) // RIGHT) - float((held & LEFT) // LEFT)
+
+
+@leaf
+def gait(body: Any, held: int) -> float:
+    """Return the speed that is wanted."""
+    return body.sprint if held & SPRINT else body.walk
+
+
+@leaf
+def approach(speed: float, target: float, accelerate: float, brake: float) -> tuple[float, float, float]:
+    """Return the acceleration from a signed speed toward another one, where it ends, and when.
+
+    Faster in the wanted direction is `accelerate`; anything slower, or the other way, is `brake` down to the target,
+    or to rest where the direction turns.
+    """
+    if speed == target:
+        return 0.0, target, math.inf
+    if target * speed < 0.0 or abs(speed) > abs(target):
+        goal = 0.0 if target * speed <= 0.0 else target
+        rate = -brake if speed > 0.0 else brake
+    else:
+        goal = target
+        rate = accelerate if target > 0.0 else -accelerate
+    if rate == 0.0:
+        return 0.0, goal, math.inf
+    return rate, goal, (goal - speed) / rate
+
+
+@leaf
+def press(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
+    """Act on the controls that changed at the start of a tick: jumps begin and are cut short here."""
+    pressed = held & ~player.held
+    released = player.held & ~held
+    if pressed & ACTING:
+        write(journal, player, ACT, t, NO_PIECE, math.nan, 0.0)
+    if pressed & JUMP:
+        player.press_at = t
+        player.press_armed = 1
+    if player.press_armed:
+        coyote = player.coyote and t - player.air_since <= body.coyote_time + TIME_ROUNDING
+        if player.stance == GROUND or (coyote and pressed & JUMP):
+            jump(body, player, journal, held, t)
+        elif pressed & JUMP and player.jumps_left > 0:
+            player.jumps_left -= 1
+            jump(body, player, journal, held, t)
+    if released & JUMP and player.cut_armed:
+        _cut(body, player)
+    player.held = held
+    way = direction(held)
+    if way != 0.0:
+        player.facing = way
+
+
+@leaf
+def jump(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
+    """Leave with the jump's speed along up; what is let go already is cut at once."""
+    ux, uy = player.up_x, player.up_y
+    gain = body.jump_speed - (player.vx * ux + player.vy * uy)
+    player.vx += gain * ux
+    player.vy += gain * uy
+    height = player.x * ux + player.y * uy
+    if player.stance == GROUND:
+        player.base = height
+        player.peak = height
+        player.jumps_left = body.extra_jumps
+    player.stance = AIR
+    player.air_since = t
+    player.coyote = 0
+    player.press_armed = 0
+    player.cut_armed = 1
+    write(journal, player, JUMPS, t, NO_PIECE, body.jump_speed, 0.0)
+    if not held & JUMP:
+        _cut(body, player)
+
+
+@leaf
+def _cut(body: Any, player: Any) -> None:
+    rising = player.vx * player.up_x + player.vy * player.up_y
+    player.cut_armed = 0
+    if rising > 0.0:
+        loss = rising * (1.0 - body.release_cut)
+        player.vx -= loss * player.up_x
+        player.vy -= loss * player.up_y
+
+
+@leaf
+def jump_is_buffered(body: Any, player: Any, t: float) -> bool:
+    """Whether jump was pressed shortly before a landing at `t`."""
+    return player.press_armed == 1 and t - player.press_at <= body.buffer_time + TIME_ROUNDING
+
+
+@leaf
+def plan_air(body: Any, player: Any, segment: Any) -> None:
+    """Write the acceleration of free flight: gravity, and the wish to the side."""
+    ux, uy = player.up_x, player.up_y
+    rx, ry = uy * player.handed, -ux * player.handed
+    target = direction(player.held) * gait(body, player.held)
+    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake)
+    pull = _pull(body, player, player.vx * ux + player.vy * uy)
+    segment.ax = rate * rx - pull * ux
+    segment.ay = rate * ry - pull * uy
+
+
+@leaf
+def _pull(body: Any, player: Any, rising: float) -> float:
+    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
+    if rising > 0.0:
+        return gravity * body.rising_factor
+    return 0.0 if -rising >= body.terminal_speed else gravity * body.falling_factor
+
+
+@leaf
+def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
+    """Write what ends a flight: a speed reached, an apex, the terminal speed.
+
+    A flight that is not free slides along something, and its acceleration has been projected onto that.
+    """
+    ux, uy = player.up_x, player.up_y
+    rx, ry = uy * player.handed, -ux * player.handed
+    across = player.vx * rx + player.vy * ry
+    rising = player.vx * ux + player.vy * uy
+    target = direction(player.held) * gait(body, player.held)
+    rate, goal, end = approach(across, target, body.air_accel, body.air_brake)
+    reason = SPEED_REACHED
+    if not is_free:
+        rate = segment.ax * rx + segment.ay * ry
+        end = (goal - across) / rate if (goal - across) * rate > 0.0 else math.inf
+        reason = BRAKED
+    if end < segment.limit:
+        segment.limit, segment.reason, segment.value = end, reason, goal
+        segment.axis_x, segment.axis_y = rx, ry
+    climb = segment.ax * ux + segment.ay * uy
+    if climb >= 0.0:
+        return
+    if rising > 0.0:
+        if rising / -climb < segment.limit:
+            segment.limit, segment.reason, segment.value = rising / -climb, AT_APEX, 0.0
+            segment.axis_x, segment.axis_y = ux, uy
+    elif (body.terminal_speed + rising) / -climb < segment.limit:
+        segment.limit, segment.reason = (body.terminal_speed + rising) / -climb, TERMINAL
+        segment.value = -body.terminal_speed
+        segment.axis_x, segment.axis_y = ux, uy
+
+
+@leaf
+def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> float:
+    """Write the acceleration along the ground, whose direction to the right is (tx, ty); return the wish's sign."""
+    speed = player.vx * tx + player.vy * ty
+    target = direction(player.held) * gait(body, player.held)
+    rate, goal, end = approach(speed, target, body.ground_accel, body.ground_brake)
+    if end < segment.limit:
+        segment.limit, segment.reason, segment.value = end, SPEED_REACHED, goal
+        segment.axis_x, segment.axis_y = tx, ty
+    segment.ax = rate * tx
+    segment.ay = rate * ty
+    return speed if speed != 0.0 else rate
+
+
+@leaf
+def face_way(player: Any, held: int) -> None:
+    """Turn the facing of the top view, degrees, to the way that is wanted."""
+    wish_x = direction(held)
+    wish_y = float((held & UP) // UP) - float((held & DOWN) // DOWN)
+    if wish_x != 0.0 or wish_y != 0.0:
+        player.facing = math.degrees(math.atan2(wish_y, wish_x))
+
+
+@leaf
+def presses(player: Any, contact: Any) -> bool:
+    """Whether the wish of the top view points into a contact."""
+    wish_x = direction(player.held)
+    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
+    return wish_x * contact.nx + wish_y * contact.ny < 0.0
+
+
+@leaf
+def plan_floor(body: Any, player: Any, contacts: Any, segment: Any) -> None:
+    """Write the acceleration in the plane of the top view: straight toward the wanted velocity.
+
+    The wish is first freed of what the walls in contact would stop.
+    """
+    wish_x = direction(player.held)
+    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
+    size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
+    speed = gait(body, player.held) / size if size > 0.0 else 0.0
+    goal_x, goal_y = wish_x * speed, wish_y * speed
+    for _ in range(2):
+        for index in range(player.contacts):
+            into = goal_x * contacts[index].nx + goal_y * contacts[index].ny
+            if into < 0.0:
+                goal_x -= into * contacts[index].nx
+                goal_y -= into * contacts[index].ny
+    for index in range(player.contacts):
+        if goal_x * contacts[index].nx + goal_y * contacts[index].ny < -1e-9 * body.sprint:
+            goal_x, goal_y = 0.0, 0.0
+    dx, dy = goal_x - player.vx, goal_y - player.vy
+    change = math.sqrt(dx * dx + dy * dy)
+    tiny = 1e-12 * body.sprint
+    if change <= tiny:
+        player.vx, player.vy = goal_x, goal_y
+        segment.ax, segment.ay = 0.0, 0.0
+        return
+    dx, dy = dx / change, dy / change
+    aligned = goal_x * player.vx + goal_y * player.vy
+    slower = goal_x * goal_x + goal_y * goal_y < player.vx * player.vx + player.vy * player.vy
+    end, reason = change, SPEED_REACHED
+    rate = body.ground_accel
+    if slower or aligned < 0.0:
+        rate = body.ground_brake
+        if aligned < 0.0:
+            # Braking lasts until the body no longer moves against the wish.
+            along = -aligned / (goal_x * dx + goal_y * dy)
+            if along < change:
+                end, reason = along, BRAKED
+    if rate == 0.0:
+        segment.ax, segment.ay = 0.0, 0.0
+        return
+    if end / rate < segment.limit:
+        segment.limit, segment.reason = end / rate, reason
+        segment.axis_x, segment.axis_y = goal_x, goal_y
+    segment.ax, segment.ay = rate * dx, rate * dy

@@ -1,0 +1,150 @@
+"""The track and the events, as kernels write them."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.compiled import leaf
+from haptos.engine.tables import Records
+
+TRACK = np.dtype(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("up_x", "f8"),
+        ("up_y", "f8"),
+        ("facing", "f8"),
+        ("support", "i8"),
+        ("stance", "i1"),
+        ("pose", "i1"),
+    ]
+)
+
+EVENT = np.dtype(
+    [
+        ("tick", "i8"),
+        ("t", "f8"),
+        ("kind", "i8"),
+        ("piece", "i8"),
+        ("x", "f8"),
+        ("y", "f8"),
+        ("amount", "f8"),
+        ("more", "f8"),
+    ]
+)
+
+EVENT_NAMES = (
+    "start",
+    "touch",
+    "part",
+    "land",
+    "jump",
+    "apex",
+    "enter",
+    "leave",
+    "lost",
+    "respawn",
+    "wrap",
+    "place",
+    "act",
+    "stall",
+    "say",
+    "inside",
+)
+(START, TOUCHES, PARTS, LAND, JUMPS, APEX, ENTER, LEAVE, LOST, RESPAWN, WRAP, PLACED, ACT, STALL, SAY, INSIDE) = range(
+    len(EVENT_NAMES)
+)
+POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall")
+IDLE, WALK, SPRINT, RISE, FALL = range(len(POSE_NAMES))
+STANCE_NAMES = ("air", "ground")
+
+NO_PIECE = -1
+FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
+
+
+class Journal(NamedTuple):
+    """Where one world writes its events: rows, and how many there were (more than the rows hold, maybe)."""
+
+    rows: Records
+    count: NDArray[np.int64]
+
+
+@leaf
+def write(journal: Any, player: Any, kind: int, t: float, piece: int, amount: float, more: float) -> None:
+    """Add an event at the player's place; what does not fit is counted, and the tick is run again by the caller."""
+    write_at(journal, player, kind, t, piece, player.x, player.y, amount, more)
+
+
+@leaf
+def write_at(
+    journal: Any, player: Any, kind: int, t: float, piece: int, x: float, y: float, amount: float, more: float
+) -> None:
+    """Add an event at a place."""
+    index = journal.count[0]
+    journal.count[0] = index + 1
+    if index >= journal.rows.shape[0]:
+        return
+    row = journal.rows[index]
+    row.tick = player.tick
+    row.t = t
+    row.kind = kind
+    row.piece = piece
+    row.x = x
+    row.y = y
+    row.amount = amount
+    row.more = more
+
+
+@leaf
+def sort_since(journal: Any, first: int) -> None:
+    """Put the events from `first` on into the order of their times; equal ones keep their order."""
+    last = min(journal.count[0], journal.rows.shape[0])
+    for index in range(first + 1, last):
+        place = index
+        while place > first and journal.rows[place - 1].t > journal.rows[place].t:
+            _swap(journal.rows[place - 1], journal.rows[place])
+            place -= 1
+
+
+@leaf
+def _swap(one: Any, other: Any) -> None:
+    one.tick, other.tick = other.tick, one.tick
+    one.t, other.t = other.t, one.t
+    one.kind, other.kind = other.kind, one.kind
+    one.piece, other.piece = other.piece, one.piece
+    one.x, other.x = other.x, one.x
+    one.y, other.y = other.y, one.y
+    one.amount, other.amount = other.amount, one.amount
+    one.more, other.more = other.more, one.more
+
+
+@leaf
+def record(body: Any, player: Any, row: Any) -> None:
+    """Write one row of the track."""
+    row.x = player.x
+    row.y = player.y
+    row.vx = player.vx
+    row.vy = player.vy
+    row.up_x = player.up_x
+    row.up_y = player.up_y
+    row.facing = player.facing
+    row.support = player.support
+    row.stance = player.stance
+    rising = player.vx * player.up_x + player.vy * player.up_y
+    if player.stance == 0:
+        row.pose = RISE if rising > 0.0 else FALL
+    else:
+        speed_squared = player.vx * player.vx + player.vy * player.vy
+        # A thousandth over the walk is still a walk: rounding must not make it a sprint.
+        brisk = body.walk * 1.001
+        if speed_squared <= 1e-12 * body.walk * body.walk:
+            row.pose = IDLE
+        elif speed_squared <= brisk * brisk:
+            row.pose = WALK
+        else:
+            row.pose = SPRINT

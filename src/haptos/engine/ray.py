@@ -1,0 +1,123 @@
+"""What a ray meets first."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from haptos.engine.compile import as_obstacles, compile_level
+from haptos.engine.compiled import kernel
+from haptos.engine.impact import first_impact
+from haptos.engine.state import CONTACT, HIT
+from haptos.geometry.outlines import Body, grow_outlines
+from haptos.geometry.placement import Placement
+from haptos.level.level import Level
+from haptos.level.names import did_you_mean
+from haptos.level.resolve import ResolvedLevel
+
+
+class Hit(NamedTuple):
+    """What a ray met: the piece, how far away, where, and the surface's outward normal."""
+
+    piece: str
+    distance: float
+    point: tuple[float, float]
+    normal: tuple[float, float]
+
+
+@kernel
+def _cast(obstacles: Any, none: Any, contacts: Any, height: float, x: float, y: float, dx: float, dy: float, reach: float, hit: Any) -> None:
+    first_impact(obstacles, none, contacts, 0, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
+
+
+class RayCaster:
+    """The shapes of a level as they are, for rays.
+
+    Parameters
+    ----------
+    resolved : ResolvedLevel
+    placement : Placement
+    """
+
+    def __init__(self, resolved: ResolvedLevel, placement: Placement) -> None:
+        self.resolved = resolved
+        self.placement = placement
+        self._known: dict[tuple[str, ...] | None, Any] = {}
+
+    def first_hit(
+        self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
+    ) -> Hit | None:
+        """Return the nearest hit, or None; see `first_hit`."""
+        length = math.hypot(*direction)
+        if not (math.isfinite(length) and length > 0 and all(map(math.isfinite, origin))):
+            raise ValueError(f"found the ray {tuple(origin)} along {tuple(direction)}, wanted finite numbers and a direction")
+        chosen = None if layers is None else tuple(layers)
+        obstacles = self._obstacles(chosen)
+        if obstacles is None:
+            return None
+        x, y = float(origin[0]), float(origin[1])
+        dx, dy = direction[0] / length, direction[1] / length
+        grid = obstacles.grid[0]
+        width, height = grid["columns"] * grid["size"], grid["rows"] * grid["size"]
+        away = math.hypot(grid["x"] + width / 2 - x, grid["y"] + height / 2 - y)
+        hit = np.zeros(1, dtype=HIT)
+        size = self.resolved.level.player.shape.size[1]
+        _cast(obstacles, None, np.zeros(1, dtype=CONTACT), size, x, y, dx, dy, float(away + width + height), hit)
+        distance = float(hit["t"][0])
+        if not math.isfinite(distance):
+            return None
+        piece = self.resolved.pieces[int(obstacles.outlines["piece"][hit["outline"][0]])].name
+        normal = (float(hit["nx"][0]), float(hit["ny"][0]))
+        return Hit(piece, distance, (x + dx * distance, y + dy * distance), normal)
+
+    def _obstacles(self, layers: tuple[str, ...] | None) -> Any:
+        if layers not in self._known:
+            if layers is not None:
+                known = self.resolved.contacts.layers
+                for layer in layers:
+                    if layer not in known:
+                        raise ValueError(f"no layer '{layer}'{did_you_mean(layer, known)}")
+            pieces = [
+                index for index, piece in enumerate(self.resolved.pieces) if layers is None or piece.layer in layers
+            ]
+            outlines = grow_outlines(self.placement.only(pieces), Body())
+            step = max(self.resolved.level.player.shape.size)
+            self._known[layers] = as_obstacles(outlines, step) if len(outlines.piece) else None
+        return self._known[layers]
+
+
+def first_hit(
+    level: Level, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
+) -> Hit | None:
+    """Return the nearest shape that a ray meets from outside.
+
+    Parameters
+    ----------
+    level : Level
+    origin : (x, y)
+    direction : (x, y)
+        Its length does not matter.
+    layers : sequence of str, optional
+        Only pieces on these layers; all of them if not given, zones too.
+
+    Returns
+    -------
+    Hit or None
+
+    Raises
+    ------
+    ValueError
+        If the direction has no length, or a layer does not exist.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "trunk", "shape": {"box": [20, 20]}, "at": [100, 0]}])
+    >>> haptos.first_hit(level, (0, 0), (1, 0))
+    Hit(piece='trunk', distance=90.0, point=(90.0, 0.0), normal=(-1.0, 0.0))
+    """
+    compiled = compile_level(level)
+    return RayCaster(compiled.resolved, compiled.placement).first_hit(origin, direction, layers)

@@ -1,0 +1,177 @@
+"""A run: what the body did, as tables."""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from haptos.engine.compile import CompiledLevel
+from haptos.engine.journal import (
+    ENTER,
+    EVENT_NAMES,
+    JUMPS,
+    LAND,
+    LEAVE,
+    LOST,
+    POSE_NAMES,
+    SAY,
+    STALL,
+    STANCE_NAMES,
+    START,
+    TOUCHES,
+    WRAP,
+)
+from haptos.engine.journal import APEX as APEX
+from haptos.engine.tables import Records
+from haptos.level.cues import Cues
+from haptos.level.level import Level
+from haptos.level.world import SIDES
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+class Run:
+    """What a simulation gives back.
+
+    Attributes
+    ----------
+    level : the level
+    cues : the cues
+    track : DataFrame, a row a tick, row 0 before the first
+    events : DataFrame, a row an event
+    """
+
+    def __init__(self, compiled: CompiledLevel, cues: Cues, track: Records, events: Records) -> None:
+        self.compiled = compiled
+        self.cues = cues
+        self.track_records = track
+        self.event_records = events[events["kind"] != START]
+
+    @property
+    def level(self) -> Level:
+        """The level that was run."""
+        return self.compiled.level
+
+    @property
+    def ticks(self) -> int:
+        """How many ticks were run."""
+        return len(self.track_records) - 1
+
+    @property
+    def duration(self) -> float:
+        """Seconds of play."""
+        return self.ticks / self.level.world.tick_rate
+
+    @cached_property
+    def track(self) -> pd.DataFrame:
+        """A row a tick.
+
+        tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air), pose (idle, walk, sprint, rise,
+        fall), support (a piece's name, empty in the air), facing (right, left; degrees in the top view).
+        """
+        import pandas as pd
+
+        rows = self.track_records
+        tick = np.arange(len(rows))
+        columns: dict[str, Any] = {"tick": tick, "t": tick / self.level.world.tick_rate}
+        for name in ("x", "y", "vx", "vy", "up_x", "up_y"):
+            columns[name] = rows[name]
+        columns["stance"] = np.array(STANCE_NAMES, dtype=object)[rows["stance"]]
+        columns["pose"] = np.array(POSE_NAMES, dtype=object)[rows["pose"]]
+        supports, which = np.unique(rows["support"], return_inverse=True)
+        names = np.array([self.compiled.support_name(int(support)) for support in supports], dtype=object)
+        columns["support"] = names[which]
+        if self.level.world.view == "top":
+            columns["facing"] = rows["facing"]
+        else:
+            columns["facing"] = np.where(rows["facing"] < 0, "left", "right")
+        return pd.DataFrame(columns)
+
+    @cached_property
+    def events(self) -> pd.DataFrame:
+        """A row an event: tick, t (exact, s), event, who, piece, x, y, amount, detail."""
+        import pandas as pd
+
+        rows = self.event_records
+        return pd.DataFrame(
+            {
+                "tick": rows["tick"],
+                "t": rows["t"],
+                "event": np.array(EVENT_NAMES, dtype=object)[rows["kind"]],
+                "who": np.full(len(rows), "player", dtype=object),
+                "piece": np.array([self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object),
+                "x": rows["x"],
+                "y": rows["y"],
+                "amount": rows["amount"],
+                "detail": np.array([self._detail(row) for row in rows], dtype=object),
+            }
+        )
+
+    def says(self) -> list[str]:
+        """Return what the rules said, in order."""
+        rows = self.event_records
+        return [self.compiled.sayings[int(row["more"])] for row in rows[rows["kind"] == SAY]]
+
+    def _detail(self, row: Any) -> str:
+        unit = self.level.world.length_unit
+        kind, amount, more = int(row["kind"]), float(row["amount"]), float(row["more"])
+        piece = self.compiled.piece_name(int(row["piece"]))
+        if kind == SAY:
+            return self.compiled.sayings[int(more)]
+        if kind == TOUCHES:
+            return f"meets {piece} at {amount:.4g} {unit}/s"
+        if kind == LAND:
+            return f"lands on {piece} after a drop of {amount:.4g} {unit}, at {more:.4g} {unit}/s"
+        if kind == JUMPS:
+            return f"leaves at {amount:.4g} {unit}/s"
+        if kind == APEX:
+            return f"{amount:.4g} {unit} over the last support"
+        if kind in (ENTER, LEAVE):
+            return f"{'enters' if kind == ENTER else 'leaves'} {piece}"
+        if kind == LOST:
+            side = int(more)
+            if side < len(SIDES):
+                return f"its centre crossed the {SIDES[side]} edge of the bounds"
+            return f"its centre sank below lost_below = {self.level.world.lost_below:g}"
+        if kind == WRAP:
+            return f"crossed the {SIDES[int(more)]} edge and came back opposite"
+        if kind == STALL:
+            return f"more contacts than one tick can hold; {amount:.3g} s of it dropped"
+        return ""
+
+    def summary(self) -> dict[str, Any]:
+        """Return the few numbers that say how it went, by plain names."""
+        rows = self.track_records
+        speed = np.hypot(rows["vx"], rows["vy"])
+        count = {
+            name: int(np.sum(self.event_records["kind"] == EVENT_NAMES.index(name)))
+            for name in ("jump", "land", "lost", "say")
+        }
+        lands = self.event_records[self.event_records["kind"] == LAND]
+        return {
+            "seconds": self.duration,
+            "ticks": self.ticks,
+            "from": (float(rows["x"][0]), float(rows["y"][0])),
+            "to": (float(rows["x"][-1]), float(rows["y"][-1])),
+            "fastest": float(speed.max()),
+            "highest": float((rows["x"] * rows["up_x"] + rows["y"] * rows["up_y"]).max()),
+            "deepest_drop": float(lands["amount"].max()) if len(lands) else 0.0,
+            "jumps": count["jump"],
+            "lost": count["lost"],
+            "says": self.says(),
+            "ends_on": self.compiled.support_name(int(rows["support"][-1])),
+            "stance": STANCE_NAMES[int(rows["stance"][-1])],
+        }
+
+    def to_json(self) -> dict[str, Any]:
+        """Return summary and events as plain values; what is not a number is None."""
+        records = self.events.to_dict(orient="records")
+        for record in records:
+            for key, value in record.items():
+                if isinstance(value, float) and not math.isfinite(value):
+                    record[key] = None
+        return {"title": self.level.title, "summary": self.summary(), "events": records}

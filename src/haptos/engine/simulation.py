@@ -1,0 +1,233 @@
+"""The public face of the engine: a level in, runs out; in one call, in a batch, or step by step."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.compile import CompiledLevel, compile_level, new_state
+from haptos.engine.compiled import is_ready, mark_ready
+from haptos.engine.journal import EVENT, TRACK
+from haptos.engine.ray import Hit, RayCaster
+from haptos.engine.run import Run
+from haptos.engine.state import State
+from haptos.engine.tables import Records
+from haptos.engine.tick import advance
+from haptos.level.cues import Cues, held_bits, parse_cues
+from haptos.level.level import Level
+
+# Room for this many events to begin with; it doubles whenever it does not do.
+FIRST_ROOM = 256
+NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
+NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
+
+
+def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
+    """Run a level with cues.
+
+    Parameters
+    ----------
+    level : Level
+    cues : str or Cues
+        ``"right 1.2 s, right+jump 0.2 s, wait 1 s"``
+
+    Returns
+    -------
+    Run
+
+    Raises
+    ------
+    CueError, LevelError
+        If the cues or the level can't be used.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+    >>> run = haptos.simulate(level, "right 0.5 s, right+jump 0.1 s, wait 1 s")
+    >>> run.events.query("event == 'jump'").t.tolist()
+    [0.5]
+    """
+    return simulate_many(level, [cues])[0]
+
+
+def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int = 1) -> list[Run]:
+    """Run one level with many cue sheets.
+
+    Parameters
+    ----------
+    level : Level
+    cue_sheets : iterable of str or Cues
+    threads : int
+        Worlds are run on this many threads. The result does not depend on it.
+
+    Returns
+    -------
+    list of Run
+        In the order of the cue sheets, each the same to the last bit as if it had been simulated alone.
+    """
+    compiled = compile_level(level)
+    units = level.unit_table()
+    sheets = [parse_cues(sheet, units) if isinstance(sheet, str) else sheet for sheet in cue_sheets]
+    state = new_state(compiled, len(sheets))
+
+    def run_one(index: int) -> Run:
+        schedule = sheets[index].schedule(level.world.tick_rate)
+        track, events = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
+        return Run(compiled, sheets[index], track, events)
+
+    if not sheets:
+        return []
+    # The first world runs alone, so that its kernels are compiled once.
+    first = run_one(0)
+    mark_ready(compiled.tables.capabilities)
+    if threads <= 1:
+        return [first, *(run_one(index) for index in range(1, len(sheets)))]
+    with ThreadPoolExecutor(threads) as pool:
+        return [first, *pool.map(run_one, range(1, len(sheets)))]
+
+
+def needs_compiling(level: Level) -> bool:
+    """Whether running this level will first compile kernels, which takes some seconds."""
+    return not is_ready(compile_level(level).tables.capabilities)
+
+
+def run_ticks(
+    compiled: CompiledLevel,
+    state: State,
+    world: int,
+    held: NDArray[np.uint8],
+    place_tick: NDArray[np.int64] = NO_TICKS,
+    place_at: NDArray[np.float64] = NO_PLACES,
+) -> tuple[Records, Records]:
+    """Run one world of a state through some ticks.
+
+    Where the events need more room than there is, the world goes back to where it was and runs again with twice as much.
+
+    Returns
+    -------
+    track : (len(held) + 1,) TRACK
+    events : (n,) EVENT
+    """
+    track = np.zeros(len(held) + 1, dtype=TRACK)
+    count = np.zeros(1, dtype=np.int64)
+    room = FIRST_ROOM + len(held) // 16
+    before = State(*(array[world : world + 1].copy() for array in state))
+    while True:
+        events = np.zeros(room, dtype=EVENT)
+        count[0] = 0
+        advance(compiled.tables, state, world, held, place_tick, place_at, track, events, count)
+        if count[0] <= room:
+            return track, events[: count[0]]
+        room = max(2 * room, int(count[0]))
+        for array, saved in zip(state, before, strict=True):
+            array[world] = saved[0]
+
+
+class Simulation:
+    """A level that is stepped by hand.
+
+    Parameters
+    ----------
+    level : Level
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+    >>> simulation = haptos.Simulation(level)
+    >>> before = simulation.snapshot()
+    >>> for _ in range(30):
+    ...     simulation.step("right")
+    >>> round(simulation.x, 1)
+    68.8
+    >>> simulation.restore(before)
+    >>> simulation.x
+    0.0
+    """
+
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        self.compiled = compile_level(level)
+        self.state = new_state(self.compiled, 1)
+        self._tracks: list[Records] = []
+        self._events: list[Records] = []
+        self._rays: RayCaster | None = None
+
+    def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
+        """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
+        words = held if isinstance(held, str) else "+".join(held)
+        bits = held_bits(words, "step") if words.strip() else 0
+        self._advance(np.full(ticks, bits, dtype=np.uint8), NO_TICKS, NO_PLACES)
+
+    def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
+        """Put the player somewhere, at rest or with a velocity."""
+        self._advance(np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
+        self.state.player["vx"], self.state.player["vy"] = vx, vy
+
+    def snapshot(self) -> tuple[State, int]:
+        """Return all there is to know of this moment."""
+        return self.state.copy(), len(self._tracks)
+
+    def restore(self, snapshot: tuple[State, int]) -> None:
+        """Go back to a moment, its record included."""
+        saved, length = snapshot
+        self.state.restore(saved)
+        del self._tracks[length:]
+        del self._events[length:]
+
+    @property
+    def run(self) -> Run:
+        """What happened so far, as a run."""
+        if not self._tracks:
+            self._advance(np.zeros(0, dtype=np.uint8), NO_TICKS, NO_PLACES)
+        first = self._tracks[0]
+        track = np.concatenate([first, *(rows[1:] for rows in self._tracks[1:])])
+        duration = (len(track) - 1) / self.level.world.tick_rate
+        return Run(self.compiled, Cues((), (), duration), track, np.concatenate(self._events))
+
+    def first_hit(
+        self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
+    ) -> Hit | None:
+        """Return the nearest shape on a ray; see `haptos.first_hit`."""
+        if self._rays is None:
+            self._rays = RayCaster(self.compiled.resolved, self.compiled.placement)
+        return self._rays.first_hit(origin, direction, layers)
+
+    def _advance(self, held: NDArray[np.uint8], ticks: NDArray[np.int64], at: NDArray[np.float64]) -> None:
+        track, events = run_ticks(self.compiled, self.state, 0, held, ticks, at)
+        mark_ready(self.compiled.tables.capabilities)
+        self._tracks.append(track)
+        self._events.append(events)
+
+    def _value(self, name: str) -> Any:
+        return self.state.player[name][0]
+
+    @property
+    def t(self) -> float:
+        """Seconds since the start."""
+        return float(self._value("tick")) / self.level.world.tick_rate
+
+    @property
+    def x(self) -> float:
+        """The centre of the body, from the left."""
+        return float(self._value("x"))
+
+    @property
+    def y(self) -> float:
+        """The centre of the body, upward."""
+        return float(self._value("y"))
+
+    @property
+    def vx(self) -> float:
+        """Velocity to the right."""
+        return float(self._value("vx"))
+
+    @property
+    def vy(self) -> float:
+        """Velocity upward."""
+        return float(self._value("vy"))

@@ -1,0 +1,124 @@
+"""Record layouts of everything that changes during a run; every array has a leading axis of worlds."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.tables import Records
+
+# Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
+CONTACTS = 6
+# Pieces that it can touch at once.
+TOUCHED = 6
+
+PLAYER = np.dtype(
+    [
+        ("tick", "i8"),
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("up_x", "f8"),
+        ("up_y", "f8"),
+        ("handed", "f8"),
+        ("gravity_x", "f8"),
+        ("gravity_y", "f8"),
+        ("facing", "f8"),
+        ("held", "i8"),  # controls during the tick before
+        ("stance", "i8"),
+        ("support", "i8"),  # outline under the foot, NO_SUPPORT in the air
+        ("contacts", "i8"),
+        ("touched", "i8"),
+        ("air_since", "f8"),
+        ("coyote", "i8"),  # walked off an edge and has not jumped since
+        ("press_at", "f8"),  # when jump was last pressed
+        ("press_armed", "i8"),  # that press has not made a jump yet
+        ("cut_armed", "i8"),  # letting go of jump still shortens the rise
+        ("jumps_left", "i8"),
+        ("peak", "f8"),  # greatest height since the last support
+        ("base", "f8"),  # height on the last support
+        ("started", "i8"),
+    ]
+)
+
+CONTACT = np.dtype(
+    [
+        ("outline", "i8"),  # below zero: a wall of the bounds
+        ("feature", "i8"),  # a face; -1 - face for the corner at its start
+        ("nx", "f8"),
+        ("ny", "f8"),
+        ("radius", "f8"),  # of the corner; zero for a face
+    ]
+)
+
+TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8")])
+
+# The piece of one segment of constant acceleration that is being worked out.
+SEGMENT = np.dtype(
+    [
+        ("ax", "f8"),
+        ("ay", "f8"),
+        ("limit", "f8"),  # when it ends at the latest
+        ("reason", "i8"),
+        ("which", "i8"),  # the contact, side or direction that the reason is about
+        ("axis_x", "f8"),  # at the end, the velocity along this axis is exactly `value`
+        ("axis_y", "f8"),
+        ("value", "f8"),
+        ("ground", "i8"),  # the contact that carries the body, -1 in the air
+        ("arc", "i8"),  # the contact that is a corner being rounded, or -1
+        ("path_vx", "f8"),  # the path as it is swept: a chord where a corner is rounded
+        ("path_vy", "f8"),
+        ("path_ax", "f8"),
+        ("path_ay", "f8"),
+        ("end_x", "f8"),
+        ("end_y", "f8"),
+        ("end_nx", "f8"),
+        ("end_ny", "f8"),
+        ("end_speed", "f8"),
+    ]
+)
+
+HIT = np.dtype([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+
+RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
+
+
+class State(NamedTuple):
+    """The state of w worlds.
+
+    Attributes
+    ----------
+    player : (w,) PLAYER
+    contacts : (w, CONTACTS) CONTACT
+    touched : (w, TOUCHED) TOUCH
+    segment : (w,) SEGMENT, scratch
+    hit : (w,) HIT, scratch
+    inside : (w, zone outlines) whether the body overlaps each
+    visits : (w, pieces) how many outlines of each piece it overlaps
+    rules : (w, rules) RULE_STATE
+    """
+
+    player: Records
+    contacts: Records
+    touched: Records
+    segment: Records
+    hit: Records
+    inside: NDArray[np.uint8]
+    visits: NDArray[np.int64]
+    rules: Records
+
+    def copy(self) -> State:
+        """Return a copy that shares nothing."""
+        return State(*(array.copy() for array in self))
+
+    def restore(self, snapshot: State) -> None:
+        """Set every array to a copy's values."""
+        for array, saved in zip(self, snapshot, strict=True):
+            array[...] = saved
+
+
+AIR, GROUND = 0, 1
+NO_SUPPORT = -1000

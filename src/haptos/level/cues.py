@@ -1,0 +1,210 @@
+"""Cues: which controls are held for how long.
+
+One cue a line, or separated by a comma and white space: ``right 1.2 s, right+jump 0.2 s, wait 1 s``. ``place 320,180``
+takes no time; it puts the player there at rest. Cues joined by ``&`` begin together, and the next cue follows the longest.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.errors import CueError
+from haptos.level.names import did_you_mean
+from haptos.level.quantity import Units
+
+CONTROLS = {"left": 1, "right": 2, "up": 4, "down": 8, "jump": 16, "sprint": 32, "act": 64}
+LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
+
+
+@dataclass(frozen=True)
+class Hold:
+    """Controls held from one time to another, seconds."""
+
+    start: float
+    stop: float
+    held: int
+
+
+@dataclass(frozen=True)
+class Place:
+    """The player put somewhere at a time."""
+
+    t: float
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """Cues on the ticks of a level.
+
+    Attributes
+    ----------
+    held : (ticks,) bit set of the controls held during each tick
+    place_tick : (k,) tick at whose start the player is put somewhere
+    place_at : (k, 2) where
+    """
+
+    held: NDArray[np.uint8]
+    place_tick: NDArray[np.int64]
+    place_at: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Cues:
+    """The input of a run.
+
+    Attributes
+    ----------
+    holds, places : what is held and where the player is put
+    duration : seconds from the first cue to the end of the last
+    text : the cues as they were written, if they were
+    """
+
+    holds: tuple[Hold, ...]
+    places: tuple[Place, ...]
+    duration: float
+    text: str = ""
+
+    def schedule(self, tick_rate: float) -> Schedule:
+        """Round every edge once, from its cumulative time, to the nearest tick.
+
+        Parameters
+        ----------
+        tick_rate : float
+            Ticks a second.
+
+        Examples
+        --------
+        >>> parse_cues("right 0.5 s, wait 0.5 s").schedule(4).held.tolist()
+        [2, 2, 0, 0]
+        """
+        held = np.zeros(nearest_tick(self.duration, tick_rate), dtype=np.uint8)
+        for hold in self.holds:
+            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
+        ticks = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
+        at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
+        return Schedule(held, ticks, at)
+
+
+def nearest_tick(t: float, tick_rate: float) -> int:
+    """Return the tick nearest to a time; halves go up."""
+    return int(np.floor(t * tick_rate + 0.5))
+
+
+def parse_cues(text: str, units: Units | None = None) -> Cues:
+    """Read cues.
+
+    Parameters
+    ----------
+    text : str
+    units : Units, optional
+        The level's, for lengths and for ``frame``.
+
+    Raises
+    ------
+    CueError
+        Naming the cue that can't be read.
+
+    Examples
+    --------
+    >>> parse_cues("right 1.2 s, right+jump 12 frames, place 320,180").duration
+    1.4
+    """
+    units = units or Units()
+    holds: list[Hold] = []
+    places: list[Place] = []
+    now = 0.0
+    number = 0
+    for line in text.splitlines():
+        if line.strip().startswith("#"):
+            continue
+        for words in re.split(r",\s+|,$", line):
+            if not words.strip():
+                continue
+            number += 1
+            where = f"cue {number}"
+            stop = now
+            for part in words.split("&"):
+                stop = max(stop, _read_part(part.strip(), now, where, units, holds, places))
+            now = stop
+            if now > LONGEST:
+                raise CueError(f"{where}: found {now:g} s of cues by then, wanted at most {LONGEST:g} s")
+    return Cues(tuple(holds), tuple(places), now, text.strip())
+
+
+def held_bits(words: str, where: str) -> int:
+    """Return the bit set of controls written like ``right+jump``.
+
+    Raises
+    ------
+    CueError
+        If a control is not known.
+    """
+    bits = 0
+    for word in words.split("+"):
+        name = word.strip()
+        if name not in CONTROLS:
+            known = [*CONTROLS, "wait", "place"]
+            raise CueError(f"{where}: '{name}' is not a control{did_you_mean(name, known)}")
+        bits |= CONTROLS[name]
+    return bits
+
+
+def _read_part(
+    part: str, now: float, where: str, units: Units, holds: list[Hold], places: list[Place]
+) -> float:
+    match = re.match(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", part, flags=re.IGNORECASE)
+    if match is None:
+        raise CueError(f"{where}: found '{part}', wanted controls and a time such as 'right+jump 0.2 s'")
+    controls, rest = match.group(1).lower(), match.group(2).strip()
+    if controls == "place":
+        places.append(_read_place(rest, now, where, units))
+        return now
+    held = 0 if controls == "wait" else held_bits(controls, where)
+    duration = _read_time(rest, part, where, units)
+    holds.append(Hold(now, now + duration, held))
+    return now + duration
+
+
+def _read_time(rest: str, part: str, where: str, units: Units) -> float:
+    if not rest:
+        raise CueError(f"{where}: found '{part}' without a time, wanted one such as '{part} 0.5 s'")
+    duration = _plain_number(rest)
+    if duration is None:
+        try:
+            duration = units.convert(rest, "time")
+        except ValueError as error:
+            raise CueError(f"{where}: {error}") from None
+    if not np.isfinite(duration) or duration < 0:
+        raise CueError(f"{where}: found the time '{rest}', wanted a finite one of zero or more")
+    return duration
+
+
+def _read_place(rest: str, now: float, where: str, units: Units) -> Place:
+    parts = rest.split(",")
+    if len(parts) != 2:
+        raise CueError(f"{where}: found 'place {rest}', wanted 'place x,y' such as 'place 320,180'")
+    numbers = []
+    for text in parts:
+        number = _plain_number(text.strip())
+        if number is None:
+            try:
+                number = units.convert(text.strip(), "length")
+            except ValueError as error:
+                raise CueError(f"{where}: {error}") from None
+        if not np.isfinite(number):
+            raise CueError(f"{where}: found 'place {rest}', wanted finite numbers")
+        numbers.append(number)
+    return Place(now, numbers[0], numbers[1])
+
+
+def _plain_number(text: str) -> float | None:
+    try:
+        return float(text)
+    except ValueError:
+        return None

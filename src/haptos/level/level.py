@@ -1,0 +1,109 @@
+"""The whole level, checked for names that do not exist."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field, ValidationError
+
+from haptos.errors import LevelError
+from haptos.level.contacts import Contacts, ContactTable
+from haptos.level.names import did_you_mean
+from haptos.level.pieces import Kind, Piece, TileMap
+from haptos.level.player import Player
+from haptos.level.quantity import Units, units_of
+from haptos.level.rules import Rule
+from haptos.level.section import Section, level_error
+from haptos.level.world import World
+
+FORMAT_VERSION = 1
+
+
+class Level(Section):
+    """Everything the designer wrote, with the same names as in the file.
+
+    Raises
+    ------
+    LevelError
+        One sentence about the first thing that can't be used.
+
+    Examples
+    --------
+    >>> level = Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -8]}])
+    >>> level.player.gaits.walk
+    150.0
+    """
+
+    haptos: int = FORMAT_VERSION
+    title: str = ""
+    world: World = World()
+    units: dict[str, str] = {}
+    contacts: Contacts | None = None
+    player: Player = Player()
+    kinds: dict[str, Kind] = {}
+    pieces: list[Piece] = []
+    tiles: TileMap | None = Field(default=None, alias="map")
+    rules: list[Rule] = []
+
+    def __init__(self, **data: Any) -> None:
+        _require_version(data)
+        try:
+            self.__pydantic_validator__.validate_python(data, self_instance=self, context=units_of(data))
+        except ValidationError as error:
+            raise level_error(error, Level, data) from None
+        _check_names(self)
+
+    def unit_table(self) -> Units:
+        """Return the level's units, for cues."""
+        return Units(self.world.length_unit, self.world.frame_rate, self.units)
+
+    def contact_table(self) -> ContactTable:
+        """Return the contacts table, the built-in one if the level has none."""
+        return ContactTable(self.contacts)
+
+
+def _require_version(data: dict[str, Any]) -> None:
+    version = data.get("haptos", FORMAT_VERSION)
+    if isinstance(version, bool) or version != FORMAT_VERSION:
+        raise LevelError("haptos", f"found format version {version!r}, wanted {FORMAT_VERSION}")
+
+
+def _check_names(level: Level) -> None:
+    table = level.contact_table()
+    if level.player.layer is not None:
+        table.require(level.player.layer, "player.layer")
+    elif not table.built_in:
+        raise LevelError("player.layer", f"missing, wanted one of {', '.join(table.layers)}")
+    for name, kind in level.kinds.items():
+        if kind.layer is not None:
+            table.require(kind.layer, f"kinds.{name}.layer")
+        _require_ancestors(level, name)
+    seen: dict[str, int] = {}
+    for index, piece in enumerate(level.pieces):
+        place = f"pieces[{index}] '{piece.name}'"
+        if piece.name in seen:
+            raise LevelError(place, f"found the name a second time, wanted another than pieces[{seen[piece.name]}]'s")
+        seen[piece.name] = index
+        if piece.kind is not None and piece.kind not in level.kinds:
+            raise LevelError(f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}")
+        if piece.layer is not None:
+            table.require(piece.layer, f"{place}, layer")
+    if level.tiles is not None:
+        for sign, name in level.tiles.signs.items():
+            if name not in level.kinds:
+                raise LevelError(f"map.signs.{sign}", f"no kind '{name}'{did_you_mean(name, level.kinds)}")
+
+
+def _require_ancestors(level: Level, name: str) -> None:
+    chain = [name]
+    parent = level.kinds[name].based_on
+    while parent is not None:
+        if parent not in level.kinds:
+            raise LevelError(
+                f"kinds.{chain[-1]}.based_on", f"no kind '{parent}'{did_you_mean(parent, level.kinds)}"
+            )
+        if parent in chain:
+            loop = " → ".join([*chain[chain.index(parent) :], parent])
+            raise LevelError(f"kinds.{name}.based_on", f"found the loop {loop}, wanted a kind not based on itself")
+        chain.append(parent)
+        parent = level.kinds[parent].based_on

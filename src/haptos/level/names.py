@@ -1,0 +1,35 @@
+"""Suggestions for mistyped names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from difflib import get_close_matches
+
+
+def did_you_mean(name: str, known: Iterable[str]) -> str:
+    """Return a short hint for a name that is not known.
+
+    Parameters
+    ----------
+    name : str
+        What was written.
+    known : iterable of str
+        The names that exist.
+
+    Returns
+    -------
+    str
+        ``" (did you mean 'x'?)"``, a list of what exists if that is short, or nothing.
+
+    Examples
+    --------
+    >>> did_you_mean("gravty", ["gravity", "view"])
+    " (did you mean 'gravity'?)"
+    """
+    names = [str(item) for item in known]
+    close = get_close_matches(name, names, n=1, cutoff=0.6)
+    if close:
+        return f" (did you mean '{close[0]}'?)"
+    if 0 < len(names) <= 12:
+        return f" (there is {', '.join(names)})"
+    return ""

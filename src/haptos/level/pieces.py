@@ -1,0 +1,89 @@
+"""Pieces, and the kinds that they are made from."""
+
+from __future__ import annotations
+
+from pydantic import model_validator
+
+from haptos.level.quantity import Angle, Extent, Length
+from haptos.level.section import Section
+from haptos.level.shapes import Shape
+
+
+class Template(Section):
+    """What a kind and a piece can both say."""
+
+    layer: str | None = None
+    marks: list[str] = []
+    turn: Angle = 0.0
+    shape: Shape | None = None
+
+
+class Kind(Template):
+    """A named template for pieces; what it does not say comes from the kind that it is based on."""
+
+    based_on: str | None = None
+
+
+class Piece(Template):
+    """One thing placed in the level."""
+
+    name: str
+    kind: str | None = None
+    at: tuple[Length, Length] | None = None
+
+    @model_validator(mode="after")
+    def _named(self) -> Piece:
+        if not self.name.strip() or self.name in RESERVED_NAMES or self.name.startswith("#") or "/" in self.name:
+            raise ValueError(f"found the name '{self.name}', wanted one that is not empty, not {RESERVED_WORDS}")
+        return self
+
+
+RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
+RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
+
+
+class TileMap(Section):
+    """A grid of tiles: rows of signs, the first row on top.
+
+    Attributes
+    ----------
+    tile : side of a tile
+    at : lower left corner
+    turn : degrees, about that corner
+    rows : the drawing; ``.`` and blanks are empty
+    signs : which kind each sign stands for
+    """
+
+    tile: Extent = 16.0
+    at: tuple[Length, Length] = (0.0, 0.0)
+    turn: Angle = 0.0
+    rows: str
+    signs: dict[str, str]
+
+    @model_validator(mode="after")
+    def _sound(self) -> TileMap:
+        for sign in self.signs:
+            if len(sign) != 1 or sign in EMPTY_SIGNS:
+                raise ValueError(f"found the sign '{sign}', wanted one character other than '.' and blank")
+        lines = self.lines
+        if not lines:
+            raise ValueError("found no rows, wanted at least one")
+        for number, line in enumerate(lines):
+            if len(line) != len(lines[0]):
+                raise ValueError(
+                    f"found rows[{number}] of {len(line)} tiles, wanted {len(lines[0])} as in the first row"
+                )
+        unknown = sorted(set(self.rows) - set(self.signs) - set(EMPTY_SIGNS) - {"\n"})
+        if unknown:
+            number = next(index for index, line in enumerate(lines) if unknown[0] in line)
+            known = ", ".join(f"'{sign}'" for sign in self.signs)
+            raise ValueError(f"found '{unknown[0]}' in rows[{number}], wanted a sign of the table ({known}) or '.'")
+        return self
+
+    @property
+    def lines(self) -> list[str]:
+        """The rows from top to bottom, without the line ends around them."""
+        return [line.rstrip("\r") for line in self.rows.strip("\r\n").split("\n")] if self.rows.strip("\r\n") else []
+
+
+EMPTY_SIGNS = (".", " ")

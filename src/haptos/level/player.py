@@ -1,0 +1,115 @@
+"""The player body and how it runs, jumps and falls."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Rate, Speed, TopSpeed
+from haptos.level.section import Section
+from haptos.level.shapes import Shape
+
+
+class Gaits(Section):
+    """Target speeds on the ground and in the air."""
+
+    walk: Speed = 150.0
+    sprint: Speed = 300.0
+
+
+class RunControl(Section):
+    """How fast the target speed is approached: accel toward it, brake when slower is wanted."""
+
+    ground_accel: Rate = 1800.0
+    ground_brake: Rate = 2400.0
+    air_accel: Rate = 1200.0
+    air_brake: Rate = 300.0
+
+
+class Jump(Section):
+    """The jump, by the height it reaches or by its speed.
+
+    Attributes
+    ----------
+    height, speed : one of them; 72 units high if neither is given
+    coyote_time : after walking off an edge, a jump still works this long
+    buffer_time : a press this long before landing still jumps
+    release_cut : factor on the rising speed when jump is let go
+    extra_jumps : jumps that may be made in the air
+    """
+
+    height: Extent | None = None
+    speed: TopSpeed | None = None
+    coyote_time: Duration = 0.08
+    buffer_time: Duration = 0.1
+    release_cut: Factor = 0.5
+    extra_jumps: int = Field(default=0, ge=0, strict=True)
+
+    @model_validator(mode="after")
+    def _one_measure(self) -> Jump:
+        if self.height is not None and self.speed is not None:
+            raise ValueError("found both height and speed, wanted one of them")
+        return self
+
+
+class Fall(Section):
+    """Limits of the fall.
+
+    Attributes
+    ----------
+    terminal_speed : the fastest fall; no limit if None
+    rising_factor, falling_factor : factors on gravity on the way up and down
+    """
+
+    terminal_speed: TopSpeed | None = 900.0
+    rising_factor: Factor = 1.0
+    falling_factor: Factor = 1.0
+
+
+class Ground(Section):
+    """What counts as ground: surfaces up to `max_slope` degrees from level."""
+
+    max_slope: Angle = 50.0
+
+    @model_validator(mode="after")
+    def _sound(self) -> Ground:
+        if not 0 <= self.max_slope < 90:
+            raise ValueError(f"found max_slope {self.max_slope:g}, wanted 0 or more and less than 90 degrees")
+        return self
+
+
+DEFAULT_JUMP_HEIGHT = 72.0
+DEFAULT_BODY = Shape(capsule=(14.0, 28.0))
+
+
+class Player(Section):
+    """The body that the cues control; it starts, and comes back when it is lost, at `at`."""
+
+    at: tuple[Length, Length] = (0.0, 0.0)
+    facing: Literal["right", "left", "up", "down"] = "right"
+    shape: Shape = DEFAULT_BODY
+    layer: str | None = None
+    marks: list[str] = []
+    gaits: Gaits = Gaits()
+    run: RunControl = RunControl()
+    jump: Jump = Jump()
+    fall: Fall = Fall()
+    ground: Ground = Ground()
+
+    @model_validator(mode="after")
+    def _sound(self) -> Player:
+        if not self.shape.has_area:
+            raise ValueError("found a shape without area, wanted a body such as { capsule = [14, 28] }")
+        if self.shape.corners is not None:
+            raise ValueError("found shape.corners, wanted box, circle or capsule (the body is placed by `at`)")
+        if self.shape.turn:
+            raise ValueError("found shape.turn, wanted none: the body stands along its own up")
+        return self
+
+    def jump_speed(self, gravity: float) -> float:
+        """Return the speed at which a jump leaves, sqrt(2 g h), under the gravity of the rise."""
+        if self.jump.speed is not None:
+            return self.jump.speed
+        height = DEFAULT_JUMP_HEIGHT if self.jump.height is None else self.jump.height
+        return (2.0 * gravity * self.fall.rising_factor * height) ** 0.5

@@ -1,0 +1,222 @@
+"""Numbers with units: a plain number is in the level's own units, a string may carry another one.
+
+The unit registry is Pint's, filled with the few units that a level can mean. Its base units are the level's own
+length unit, the second, the degree and the kilogram, so a converted number is at once the plain number.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
+
+from haptos.errors import LevelError
+
+# What each dimension is called in messages, and its base units in Pint's notation.
+DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
+    "length": ("a length", {"[length]": 1}),
+    "area": ("an area", {"[length]": 2}),
+    "speed": ("a speed", {"[length]": 1, "[time]": -1}),
+    "acceleration": ("an acceleration", {"[length]": 1, "[time]": -2}),
+    "time": ("a time", {"[time]": 1}),
+    "angle": ("an angle", {"[angle]": 1}),
+    "mass": ("a mass", {"[mass]": 1}),
+    "number": ("a plain number", {}),
+}
+
+BASE_DEFINITIONS = (
+    "milli- = 1e-3 = m-",
+    "micro- = 1e-6 = u-",
+    "centi- = 1e-2 = c-",
+    "kilo- = 1e3 = k-",
+    "second = [time] = s = sec",
+    "minute = 60 second = min",
+    "hour = 60 minute = h",
+    "degree = [angle] = deg",
+    "turn = 360 degree",
+    "radian = 57.29577951308232 degree = rad",
+    "gram = [mass] = g",
+    "tonne = 1000000 gram",
+    "percent = 0.01",
+)
+METRE_NAMES = ("m", "metre", "meter", "cm", "mm", "km", "centimetre", "millimetre", "kilometre")
+
+
+class Units:
+    """The units of one level.
+
+    Parameters
+    ----------
+    length_unit : str
+        The unit of plain lengths, ``px`` unless the level says otherwise.
+    frame_rate : float
+        Frames a second; ``frame`` is one of them.
+    definitions : dict
+        The level's own ``[units]``, as in ``{"tile": "16 px"}``.
+
+    Examples
+    --------
+    >>> Units("px", 60, {"tile": "16 px"}).convert("1.5 tile", "length")
+    24.0
+    >>> Units("px", 60).convert("4 px/frame", "speed")
+    240.0
+    """
+
+    def __init__(
+        self, length_unit: str = "px", frame_rate: float = 60.0, definitions: dict[str, str] | None = None
+    ) -> None:
+        self.length_unit = length_unit
+        self.frame_rate = frame_rate
+        self.definitions = dict(definitions or {})
+        self._registry: Any = None
+        self._known: dict[tuple[str, str], float] = {}
+
+    def convert(self, text: str, dimension: str) -> float:
+        """Return the plain number that a string means.
+
+        Parameters
+        ----------
+        text : str
+            A number and a unit, ``"50 frame"``.
+        dimension : str
+            A key of `DIMENSIONS`.
+
+        Raises
+        ------
+        ValueError
+            If the unit is unknown or of another dimension.
+        """
+        key = (text, dimension)
+        if key not in self._known:
+            self._known[key] = self._convert(text, dimension)
+        return self._known[key]
+
+    def _convert(self, text: str, dimension: str) -> float:
+        wanted_words, wanted = DIMENSIONS[dimension]
+        registry = self._open_registry()
+        import pint
+
+        try:
+            quantity = registry.Quantity(text)
+            found = {name: int(power) for name, power in dict(quantity.dimensionality).items()}
+        except pint.errors.UndefinedUnitError as error:
+            raise ValueError(f"found '{text}', whose unit '{error.unit_names}' is not known") from None
+        except Exception:
+            raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}") from None
+        if found != wanted:
+            raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}")
+        plain = quantity.to(self._base_unit(dimension)) if wanted else quantity.to("dimensionless")
+        return float(plain.magnitude)
+
+    def _base_unit(self, dimension: str) -> str:
+        length = self.length_unit
+        return {
+            "length": length,
+            "area": f"{length}**2",
+            "speed": f"{length}/second",
+            "acceleration": f"{length}/second**2",
+            "time": "second",
+            "angle": "degree",
+            "mass": "kilogram",
+        }[dimension]
+
+    def _example(self, dimension: str) -> str:
+        length = self.length_unit
+        return {
+            "length": f"'24 {length}'",
+            "area": f"'100 {length}^2'",
+            "speed": f"'4 {length}/frame'",
+            "acceleration": f"'900 {length}/s^2'",
+            "time": "'50 frame'",
+            "angle": "'0.25 turn'",
+            "mass": "'60 kg'",
+            "number": "0.5",
+        }[dimension]
+
+    def _open_registry(self) -> Any:
+        if self._registry is not None:
+            return self._registry
+        import pint
+
+        registry: Any = pint.UnitRegistry(None)
+        for definition in BASE_DEFINITIONS:
+            registry.define(definition)
+        registry.define("metre = [length] = m = meter" if self.length_unit in METRE_NAMES else f"{self.length_unit} = [length]")
+        registry.define(f"frame = {1.0 / self.frame_rate!r} second")
+        for name, meaning in self.definitions.items():
+            try:
+                registry.define(f"{name} = {meaning}")
+                registry.Quantity(1, name).to_root_units()
+            except Exception as error:
+                raise LevelError(f"units.{name}", f"found '{meaning}', which is not a known unit ({error})") from None
+        self._registry = registry
+        return registry
+
+
+def units_of(raw: Any) -> Units:
+    """Return the units that a level's raw mapping declares, before any of it is validated."""
+    mapping = raw if isinstance(raw, dict) else {}
+    world = mapping.get("world")
+    world = world if isinstance(world, dict) else {}
+    length_unit = world.get("length_unit", "px")
+    frame_rate = world.get("frame_rate", 60.0)
+    if not isinstance(length_unit, str) or not length_unit.isidentifier():
+        raise LevelError("world.length_unit", f"found {length_unit!r}, wanted the name of a unit, such as 'px'")
+    rate_is_number = isinstance(frame_rate, int | float) and not isinstance(frame_rate, bool)
+    if not rate_is_number or not math.isfinite(frame_rate) or frame_rate <= 0:
+        raise LevelError("world.frame_rate", f"found {frame_rate!r}, wanted a number above zero")
+    definitions = mapping.get("units", {})
+    if not isinstance(definitions, dict):
+        raise LevelError("units", f"found {definitions!r}, wanted a table such as tile = '16 px'")
+    for name, meaning in definitions.items():
+        if not isinstance(meaning, str) or not name.isidentifier():
+            raise LevelError(f"units.{name}", f"found {meaning!r}, wanted a string such as '16 {length_unit}'")
+    return Units(length_unit, float(frame_rate), definitions)
+
+
+def _validator(dimension: str, lowest: float | None, above: float | None) -> Callable[[Any, ValidationInfo], float]:
+    words = DIMENSIONS[dimension][0]
+
+    def read(value: Any, info: ValidationInfo) -> float:
+        if isinstance(value, str):
+            units = info.context if isinstance(info.context, Units) else Units()
+            number = units.convert(value, dimension)
+        elif isinstance(value, bool) or not isinstance(value, int | float):
+            raise ValueError(f"found {value!r}, wanted {words}")
+        else:
+            number = float(value)
+        if not math.isfinite(number):
+            raise ValueError(f"found {value!r}, wanted a finite number")
+        if lowest is not None and number < lowest:
+            raise ValueError(f"found {value!r}, wanted {words} of {lowest:g} or more")
+        if above is not None and number <= above:
+            raise ValueError(f"found {value!r}, wanted {words} above {above:g}")
+        return number
+
+    return read
+
+
+def _quantity(dimension: str, lowest: float | None = None, above: float | None = None) -> Any:
+    number: dict[str, Any] = {"type": "number"}
+    if lowest is not None:
+        number["minimum"] = lowest
+    if above is not None:
+        number["exclusiveMinimum"] = above
+    text = {"type": "string", "description": f"{DIMENSIONS[dimension][0]} with its unit"}
+    return (BeforeValidator(_validator(dimension, lowest, above)), WithJsonSchema({"anyOf": [number, text]}))
+
+
+Length = Annotated[float, *_quantity("length")]
+Size = Annotated[float, *_quantity("length", lowest=0.0)]
+Extent = Annotated[float, *_quantity("length", above=0.0)]
+Speed = Annotated[float, *_quantity("speed", lowest=0.0)]
+TopSpeed = Annotated[float, *_quantity("speed", above=0.0)]
+Acceleration = Annotated[float, *_quantity("acceleration")]
+Rate = Annotated[float, *_quantity("acceleration", lowest=0.0)]
+Duration = Annotated[float, *_quantity("time", lowest=0.0)]
+Period = Annotated[float, *_quantity("time", above=0.0)]
+Angle = Annotated[float, *_quantity("angle")]
+Factor = Annotated[float, *_quantity("number", lowest=0.0)]
+Frequency = Annotated[float, *_quantity("number", above=0.0)]
