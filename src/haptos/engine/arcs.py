@@ -116,7 +116,11 @@ def _to_sector_end(outline: Any, faces: Any, contact: Any, way: float) -> tuple[
     face = faces[following]
     cosine = contact.nx * face.nx + contact.ny * face.ny
     sine = contact.nx * face.ny - contact.ny * face.nx
-    return max(math.atan2(-way * sine, cosine), 0.0), following
+    angle = math.atan2(-way * sine, cosine)
+    if angle < -1.0:
+        # Half a turn, as at the end of a capsule, comes out with either sign.
+        angle += 2.0 * math.pi
+    return max(angle, 0.0), following
 
 
 @leaf

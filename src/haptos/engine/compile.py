@@ -116,6 +116,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["facing"] = tables.body["start_facing"][0]
     player["stance"] = 1 if tables.floor is not None else 0
     player["support"] = NO_SUPPORT
+    player["struck_at"] = -math.inf
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
     player["peak"] = player["base"] = height

@@ -55,7 +55,7 @@ def _prune(root: Path) -> None:
 
 def leaf(function: Function) -> Function:
     """Compile a function that only kernels call; it becomes part of their machine code."""
-    compiled: Function = numba.njit(nogil=True, error_model="numpy")(function)
+    compiled: Function = numba.njit(nogil=True, error_model="numpy", _nrt=False, no_cpython_wrapper=True, no_cfunc_wrapper=True)(function)
     return compiled
 
 
@@ -67,7 +67,7 @@ def kernel(function: Function) -> Function:
     before = config.CACHE_DIR
     config.CACHE_DIR = str(folder)
     try:
-        compiled: Function = numba.njit(nogil=True, error_model="numpy", cache=True)(function)
+        compiled: Function = numba.njit(nogil=True, error_model="numpy", _nrt=False, no_cfunc_wrapper=True, cache=True)(function)
     finally:
         config.CACHE_DIR = before
     return compiled

@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from haptos.engine.compiled import leaf
 from haptos.engine.journal import FIRST_WALL, PARTS, TOUCHES, write
 from haptos.engine.state import CONTACTS, GROUND, NO_SUPPORT, TOUCHED
 
 # A slope this little steeper than the limit still counts: a cosine from degrees is not exact.
 SLOPE_ROUNDING = 1e-9
+FIRST = np.int64(0)
 
 
 @leaf
@@ -40,7 +43,7 @@ def is_ground(world: Any, player: Any, nx: float, ny: float) -> bool:
 @leaf
 def drop(contacts: Any, player: Any, index: int) -> None:
     """Take a contact off the list; the others keep their order."""
-    for place in range(index, player.contacts - 1):
+    for place in range(np.int64(index), player.contacts - 1):
         following = contacts[place + 1]
         contact = contacts[place]
         contact.outline = following.outline
@@ -61,7 +64,7 @@ def keep(contacts: Any, player: Any, hit: Any) -> None:
             contact.ny = hit.ny
             return
     if player.contacts == CONTACTS:
-        drop(contacts, player, 0)
+        drop(contacts, player, FIRST)
     contact = contacts[player.contacts]
     contact.outline = hit.outline
     contact.feature = hit.feature
@@ -104,7 +107,7 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
             return
     write(journal, player, TOUCHES, t, piece, approach, 0.0)
     if player.touched == TOUCHED:
-        _forget(touched, player, 0)
+        _forget(touched, player, FIRST)
     touched[player.touched].piece = piece
     touched[player.touched].parted = 0
     player.touched += 1

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
@@ -15,7 +17,7 @@ from haptos.engine.zones import survey_zones
 
 OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
 # The sides in the order of level.world.SIDES, and the height below which a body is lost.
-LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = range(5)
+LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = (np.int64(side) for side in range(5))
 
 
 @leaf
@@ -36,7 +38,7 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     if edge.lost_below > -math.inf:
         height = player.x * player.up_x + player.y * player.up_y - edge.lost_below
         rising = vx * player.up_x + vy * player.up_y
-        _limit(height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, True, segment)
+        _limit(height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment)
 
 
 @leaf
@@ -90,8 +92,7 @@ def cross_edge(
         put(body, floor, player, contacts, touched, body.start_x, body.start_y, now)
         player.facing = body.start_facing
         write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
-    if zones is not None:
-        survey_zones(zones, inside, visits, player, journal, body.height, now)
+    survey_zones(zones, inside, visits, player, journal, body.height, now)
 
 
 @leaf

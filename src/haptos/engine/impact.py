@@ -10,6 +10,7 @@ from haptos.engine.roots import NEVER, falls_at, quartic_falls_at
 
 # Tolerances are fractions of the body's height.
 TOUCHING = 1e-9  # so near counts as touching
+HAIR = 1e-12  # so near is nothing
 SHALLOW = 1e-6  # so deep is still outside; deeper starts inside and is let out
 SEAM = 1e-7  # so far past a face's end it still blocks; so uneven a joint is level
 # Speeds and accelerations are compared with this share of the largest in play.
@@ -21,10 +22,13 @@ CELLS_A_PIECE = 4.0
 
 
 @leaf
-def is_kept(contacts: Any, count: int, outline: int, feature: int) -> bool:
-    """Whether a face or corner is among the contacts."""
+def is_kept(contacts: Any, count: int, outline: int) -> bool:
+    """Whether an outline is among the contacts.
+
+    The motion has been projected onto them, and outlines are convex: such a motion meets no other part of one.
+    """
     for index in range(count):
-        if contacts[index].outline == outline and contacts[index].feature == feature:
+        if contacts[index].outline == outline:
             return True
     return False
 
@@ -54,10 +58,7 @@ def first_impact(
     horizon: float,
     hit: Any,
 ) -> None:
-    """Find the first impact on the way and write it to `hit`; `hit.t` stays infinite if there is none.
-
-    Contacts that are kept do not count: the motion has been projected onto them.
-    """
+    """Find the first impact on the way and write it to `hit`; `hit.t` stays infinite if there is none."""
     hit.t = NEVER
     tiny_speed = SLIDING * (math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon)
     tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
@@ -89,6 +90,8 @@ def first_impact(
                         outline = solids.outlines[index]
                         if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                             continue
+                        if is_kept(contacts, count, index):
+                            continue
                         _meet(
                             outline, index, solids.faces, contacts, count, height,
                             x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit,
@@ -118,7 +121,7 @@ def _meet_wall(
     gap = wall.nx * x + wall.ny * y - wall.offset
     speed = wall.nx * vx + wall.ny * vy
     acceleration = wall.nx * ax + wall.ny * ay
-    if is_kept(contacts, count, -1 - index, 0):
+    if is_kept(contacts, count, -1 - index):
         return
     t = _meets_at(gap, speed, acceleration, height, tiny_speed, tiny_accel)
     if 0.0 <= t <= horizon and t < hit.t:
@@ -188,9 +191,15 @@ def _meet_face(
     face = faces[f]
     seam = SEAM * height
     along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
-    if along < -seam or along > face.length + seam or is_kept(contacts, count, index, f):
+    if along < -seam or along > face.length + seam:
         return
     feature, nx, ny = f, face.nx, face.ny
+    if outline.radius > 0.0 and speed + acceleration * t >= -tiny_speed:
+        # Sliding off a face's end: what follows is the rounded corner's affair.
+        onward = (vx + ax * t) * face.tx + (vy + ay * t) * face.ty
+        near = TOUCHING * height
+        if (along > face.length - near and onward > tiny_speed) or (along < near and onward < -tiny_speed):
+            return
     if outline.radius == 0.0 and (along < seam or along > face.length - seam):
         # A sharp corner is entered only between both of its faces; along the other one it is a joint, not a catch.
         step = -1 if along < seam else 1
@@ -201,7 +210,7 @@ def _meet_face(
             return
         if passing >= -tiny_speed and speed + acceleration * t < -tiny_speed:
             pulled = neighbour.nx * ax + neighbour.ny * ay
-            if pulled > tiny_accel or is_kept(contacts, count, index, other):
+            if pulled > tiny_accel:
                 return
             feature, nx, ny = other, neighbour.nx, neighbour.ny
     hit.t = t
@@ -224,19 +233,19 @@ def _meet_corner(
     reach = horizon * (math.sqrt(vx * vx + vy * vy) + 0.5 * horizon * math.sqrt(ax * ax + ay * ay))
     if gap > reach + TOUCHING * height or gap < -SHALLOW * height:
         return
-    if is_kept(contacts, count, index, -1 - f):
-        return
     nx, ny = dx / distance, dy / distance
     speed = vx * nx + vy * ny
-    t = NEVER
-    if gap <= TOUCHING * height and speed <= tiny_speed:
-        sideways = vy * nx - vx * ny
-        # The surface curves away: the body stays on it only if it is pulled harder than it has to turn.
-        pulled = ax * nx + ay * ny + sideways * sideways / radius
-        if speed < -tiny_speed or pulled < -tiny_accel:
-            t = 0.0
-    elif gap > 0.0:
+    sideways = vy * nx - vx * ny
+    # The surface curves away: the body stays on it only if it is pulled harder than it has to turn.
+    pulled = ax * nx + ay * ny + sideways * sideways / radius
+    touches = gap <= TOUCHING * height
+    if touches and (speed < -tiny_speed or (speed <= tiny_speed and pulled < -tiny_accel)):
+        t = 0.0
+    else:
         c1 = 2.0 * (dx * vx + dy * vy)
+        if touches:
+            # It leaves now, and may come back: a hair of room keeps the present touch from counting as that.
+            gap, c1 = HAIR * height, max(c1, 0.0)
         c2 = vx * vx + vy * vy + dx * ax + dy * ay
         c3 = vx * ax + vy * ay
         c4 = 0.25 * (ax * ax + ay * ay)

@@ -13,6 +13,8 @@ LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = 1, 2, 4, 8, 16, 32, 64
 
 # Times are compared with this much to spare, so that a limit of whole ticks holds at every tick rate.
 TIME_ROUNDING = 1e-9
+# Speeds this near to each other, as a share of the sprint, are the same.
+SAME_SPEED = 1e-12
 # Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
 END_OF_TICK, SPEED_REACHED, TERMINAL, AT_APEX, FACE_END, EDGE, ARC_STEP, BRAKED = range(8)
 
@@ -30,13 +32,15 @@ def gait(body: Any, held: int) -> float:
 
 
 @leaf
-def approach(speed: float, target: float, accelerate: float, brake: float) -> tuple[float, float, float]:
+def approach(
+    speed: float, target: float, accelerate: float, brake: float, scale: float
+) -> tuple[float, float, float]:
     """Return the acceleration from a signed speed toward another one, where it ends, and when.
 
     Faster in the wanted direction is `accelerate`; anything slower, or the other way, is `brake` down to the target,
     or to rest where the direction turns.
     """
-    if speed == target:
+    if abs(speed - target) <= SAME_SPEED * scale:
         return 0.0, target, math.inf
     if target * speed < 0.0 or abs(speed) > abs(target):
         goal = 0.0 if target * speed <= 0.0 else target
@@ -118,7 +122,7 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     ux, uy = player.up_x, player.up_y
     rx, ry = uy * player.handed, -ux * player.handed
     target = direction(player.held) * gait(body, player.held)
-    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake)
+    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint)
     pull = _pull(body, player, player.vx * ux + player.vy * uy)
     segment.ax = rate * rx - pull * ux
     segment.ay = rate * ry - pull * uy
@@ -143,11 +147,12 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
     across = player.vx * rx + player.vy * ry
     rising = player.vx * ux + player.vy * uy
     target = direction(player.held) * gait(body, player.held)
-    rate, goal, end = approach(across, target, body.air_accel, body.air_brake)
+    rate, goal, end = approach(across, target, body.air_accel, body.air_brake, body.sprint)
     reason = SPEED_REACHED
     if not is_free:
         rate = segment.ax * rx + segment.ay * ry
-        end = (goal - across) / rate if (goal - across) * rate > 0.0 else math.inf
+        short = goal - across
+        end = short / rate if short * rate > 0.0 and abs(short) > SAME_SPEED * body.sprint else math.inf
         reason = BRAKED
     if end < segment.limit:
         segment.limit, segment.reason, segment.value = end, reason, goal
@@ -170,7 +175,7 @@ def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> f
     """Write the acceleration along the ground, whose direction to the right is (tx, ty); return the wish's sign."""
     speed = player.vx * tx + player.vy * ty
     target = direction(player.held) * gait(body, player.held)
-    rate, goal, end = approach(speed, target, body.ground_accel, body.ground_brake)
+    rate, goal, end = approach(speed, target, body.ground_accel, body.ground_brake, body.sprint)
     if end < segment.limit:
         segment.limit, segment.reason, segment.value = end, SPEED_REACHED, goal
         segment.axis_x, segment.axis_y = tx, ty
@@ -180,8 +185,11 @@ def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> f
 
 
 @leaf
-def face_way(player: Any, held: int) -> None:
-    """Turn the facing of the top view, degrees, to the way that is wanted."""
+def turn(player: Any, journal: Any, held: int, t: float) -> None:
+    """Take the controls of the top view; the facing, degrees, turns to the way that is wanted."""
+    if held & ~player.held & ACTING:
+        write(journal, player, ACT, t, NO_PIECE, math.nan, 0.0)
+    player.held = held
     wish_x = direction(held)
     wish_y = float((held & UP) // UP) - float((held & DOWN) // DOWN)
     if wish_x != 0.0 or wish_y != 0.0:
@@ -218,7 +226,7 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any) -> None:
             goal_x, goal_y = 0.0, 0.0
     dx, dy = goal_x - player.vx, goal_y - player.vy
     change = math.sqrt(dx * dx + dy * dy)
-    tiny = 1e-12 * body.sprint
+    tiny = SAME_SPEED * body.sprint
     if change <= tiny:
         player.vx, player.vy = goal_x, goal_y
         segment.ax, segment.ay = 0.0, 0.0

@@ -56,14 +56,15 @@ EVENT_NAMES = (
     "say",
     "inside",
 )
-(START, TOUCHES, PARTS, LAND, JUMPS, APEX, ENTER, LEAVE, LOST, RESPAWN, WRAP, PLACED, ACT, STALL, SAY, INSIDE) = range(
-    len(EVENT_NAMES)
+# NumPy integers, since Numba would compile a function again for every plain one that it is called with.
+(START, TOUCHES, PARTS, LAND, JUMPS, APEX, ENTER, LEAVE, LOST, RESPAWN, WRAP, PLACED, ACT, STALL, SAY, INSIDE) = (
+    np.int64(code) for code in range(len(EVENT_NAMES))
 )
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall")
 IDLE, WALK, SPRINT, RISE, FALL = range(len(POSE_NAMES))
 STANCE_NAMES = ("air", "ground")
 
-NO_PIECE = -1
+NO_PIECE = np.int64(-1)
 FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
 
 

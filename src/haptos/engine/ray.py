@@ -19,6 +19,9 @@ from haptos.level.names import did_you_mean
 from haptos.level.resolve import ResolvedLevel
 
 
+NO_CONTACTS = np.int64(0)
+
+
 class Hit(NamedTuple):
     """What a ray met: the piece, how far away, where, and the surface's outward normal."""
 
@@ -30,7 +33,7 @@ class Hit(NamedTuple):
 
 @kernel
 def _cast(obstacles: Any, none: Any, contacts: Any, height: float, x: float, y: float, dx: float, dy: float, reach: float, hit: Any) -> None:
-    first_impact(obstacles, none, contacts, 0, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
+    first_impact(obstacles, none, contacts, NO_CONTACTS, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
 
 
 class RayCaster:

@@ -25,6 +25,8 @@ def is_about(rules: Any, rule: Any, piece: int) -> bool:
 @leaf
 def apply_rules(rules: Any, states: Any, visits: Any, player: Any, journal: Any, first: int, dt: float, end: float) -> None:
     """Let the rules answer the events since `first`; `end` is the end of the tick."""
+    if rules is None:
+        return
     last = min(journal.count[0], journal.rows.shape[0])
     for index in range(first, last):
         event = journal.rows[index]

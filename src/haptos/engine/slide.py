@@ -41,13 +41,15 @@ from haptos.engine.intent import (
     plan_ground,
     presses,
 )
-from haptos.engine.journal import APEX, LAND, NO_PIECE, STALL, sort_since, write
+from haptos.engine.journal import APEX, LAND, NO_PIECE, STALL, write
 from haptos.engine.roots import falls_at
 from haptos.engine.state import AIR, GROUND
 from haptos.engine.zones import sweep_zones
 
 # What is left of a tick after this many segments is dropped, with an event.
 MOST_SEGMENTS = 32
+# Two impacts within this share of a tick are one.
+AT_ONCE = 1e-9
 
 
 @leaf
@@ -83,13 +85,10 @@ def move(
         duration = min(segment.limit, hit.t)
         if duration > 0.0:
             say_parted(touched, player, journal)
-            if zones is not None:
-                first = journal.count[0]
-                sweep_zones(
-                    zones, inside, visits, player, journal, body.height,
-                    segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay, duration, now,
-                )  # fmt: skip
-                sort_since(journal, first)
+            sweep_zones(
+                zones, inside, visits, player, journal, body.height,
+                segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay, duration, now,
+            )  # fmt: skip
             _advance(solids, player, contacts, segment, hit, duration)
         remaining -= duration
         now = begin + (world.dt - remaining)
@@ -151,11 +150,12 @@ def _plan_side(world: Any, body: Any, solids: Any, player: Any, contacts: Any, s
             drop(contacts, player, index)
             continue
         if ground < 0 and is_ground(world, player, contact.nx, contact.ny):
-            uphill = contact.nx * player.up_x + contact.ny * player.up_y
-            if contact.radius > 0.0 and speed * speed > contact.radius * gravity * body.falling_factor * uphill:
-                # Too fast to follow the corner round.
-                drop(contacts, player, index)
-                continue
+            if contact.radius > 0.0:
+                # Whether it would fly on over the corner is a question about flight.
+                plan_air(body, player, segment)
+                if is_flung_off(player, contact, segment, SLIDING * (abs(segment.ax) + abs(segment.ay))):
+                    drop(contacts, player, index)
+                    continue
             ground = index
         index += 1
     if ground >= 0:
@@ -235,9 +235,10 @@ def _leave_behind(player: Any, contacts: Any, ground: int, wx: float, wy: float)
 def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
     """Plan a flight; what is in the way and not left is slid along."""
     segment.ground = -1
+    _heed(player, contacts)
     plan_air(body, player, segment)
     strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
-    free = True
+    free = strength >= 0.0
     for _ in range(2):
         index = 0
         while index < player.contacts:
@@ -264,6 +265,21 @@ def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
         if contact.radius > 0.0:
             segment.arc = index
     limit_air(body, player, segment, free)
+
+
+@leaf
+def _heed(player: Any, contacts: Any) -> None:
+    """Take away the velocity into what is touched already, as after a jump under an overhang."""
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+    for _ in range(2):
+        for index in range(player.contacts):
+            into = player.vx * contacts[index].nx + player.vy * contacts[index].ny
+            if into < 0.0:
+                player.vx -= into * contacts[index].nx
+                player.vy -= into * contacts[index].ny
+    for index in range(player.contacts):
+        if player.vx * contacts[index].nx + player.vy * contacts[index].ny < -SLIDING * speed:
+            player.vx, player.vy = 0.0, 0.0
 
 
 @leaf
@@ -316,9 +332,15 @@ def _finish(floor: Any, player: Any, contacts: Any, segment: Any, journal: Any, 
     elif reason == SPEED_REACHED and floor is not None:
         player.vx, player.vy = segment.axis_x, segment.axis_y
     elif reason in (SPEED_REACHED, TERMINAL, AT_APEX):
-        short = segment.value - (player.vx * segment.axis_x + player.vy * segment.axis_y)
-        player.vx += short * segment.axis_x
-        player.vy += short * segment.axis_y
+        if segment.arc < 0:
+            short = segment.value - (player.vx * segment.axis_x + player.vy * segment.axis_y)
+            player.vx += short * segment.axis_x
+            player.vy += short * segment.axis_y
+        elif segment.ground >= 0:
+            # The way has turned with the corner.
+            contact = contacts[segment.arc]
+            player.vx = segment.value * player.handed * contact.ny
+            player.vy = -segment.value * player.handed * contact.nx
         if reason == AT_APEX:
             height = player.x * player.up_x + player.y * player.up_y
             player.peak = max(player.peak, height)
@@ -327,6 +349,7 @@ def _finish(floor: Any, player: Any, contacts: Any, segment: Any, journal: Any, 
     elif reason == ARC_STEP and segment.which >= 0:
         # The corner is rounded; the face beyond it takes over.
         contacts[segment.arc].feature = segment.which
+        contacts[segment.arc].radius = 0.0
         contacts[segment.arc].nx = segment.end_nx
         contacts[segment.arc].ny = segment.end_ny
 
@@ -340,7 +363,7 @@ def strike(
     settle(solids, walls, player, hit)
     nx, ny = hit.nx, hit.ny
     into = player.vx * nx + player.vy * ny
-    approach_speed = max(-into, 0.0)
+    approach_speed = -into if into < 0.0 else 0.0
     fall_speed = -(player.vx * player.up_x + player.vy * player.up_y)
     is_floor = floor is None and is_ground(world, player, nx, ny)
     keep(contacts, player, hit)
@@ -353,11 +376,13 @@ def strike(
         elif was_on_ground:
             player.vx, player.vy = 0.0, 0.0
         else:
-            player.vx -= into * nx
-            player.vy -= into * ny
-            for index in range(player.contacts):
-                if player.vx * contacts[index].nx + player.vy * contacts[index].ny < -SLIDING * speed:
-                    player.vx, player.vy = 0.0, 0.0
+            _heed(player, contacts)
+            # Thrown to and fro between two surfaces at one instant: the body is in the wedge between them.
+            again = now - player.struck_at <= AT_ONCE * world.dt
+            if again and player.vx * player.struck_nx + player.vy * player.struck_ny < -SLIDING * speed:
+                player.vx, player.vy = 0.0, 0.0
+            player.struck_at = now
+            player.struck_nx, player.struck_ny = nx, ny
     piece = piece_of(solids, hit.outline, side_of(walls, hit.outline))
     touch(touched, player, journal, piece, now, approach_speed)
     height = player.x * player.up_x + player.y * player.up_y

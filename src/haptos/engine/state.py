@@ -40,6 +40,9 @@ PLAYER = np.dtype(
         ("jumps_left", "i8"),
         ("peak", "f8"),  # greatest height since the last support
         ("base", "f8"),  # height on the last support
+        ("struck_at", "f8"),  # the last impact in the air
+        ("struck_nx", "f8"),
+        ("struck_ny", "f8"),
         ("started", "i8"),
     ]
 )

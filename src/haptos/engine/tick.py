@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from haptos.engine.compiled import kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
 from haptos.engine.impact import first_impact
-from haptos.engine.intent import face_way, press
+from haptos.engine.intent import press, turn
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move, strike
@@ -28,21 +30,23 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
     first = journal.count[0]
 
     # Controls, and the jumps that begin or end with them.
-    if tables.floor is None:
-        press(body, player, journal, held, begin)
-    else:
-        player.held = held
-        face_way(player, held)
+    control(tables.floor, body, player, journal, held, begin)
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
         world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor,
         player, contacts, touched, inside, visits, state.segment[world_index], state.hit[world_index], journal, begin,
     )  # fmt: skip
     # Rules, by event time, then in file order.
-    if tables.rules is not None:
-        apply_rules(
-            tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt
-        )
+    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt)
+
+
+@leaf
+def control(floor: Any, body: Any, player: Any, journal: Any, held: int, now: float) -> None:
+    """Take the controls of a tick."""
+    if floor is None:
+        press(body, player, journal, held, now)
+    else:
+        turn(player, journal, held, now)
 
 
 @leaf
@@ -50,29 +54,34 @@ def start(tables: Any, state: Any, world_index: int, journal: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body = tables.world[0], tables.body[0]
     player = state.player[world_index]
-    hit = state.hit[world_index]
     player.started = 1
     first = journal.count[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
-    if tables.floor is None:
+    feel_ground(
+        world, body, tables.solids, tables.walls, tables.floor, player,
+        state.contacts[world_index], state.touched[world_index], state.hit[world_index], journal,
+    )  # fmt: skip
+    visits = state.visits[world_index]
+    survey_zones(tables.zones, state.inside[world_index], visits, player, journal, body.height, 0.0)
+    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, 0.0)
+
+
+@leaf
+def feel_ground(
+    world: Any, body: Any, solids: Any, walls: Any, floor: Any, player: Any,
+    contacts: Any, touched: Any, hit: Any, journal: Any,
+) -> None:  # fmt: skip
+    """Find the support of a body that starts standing."""
+    if floor is None:
         first_impact(
-            tables.solids, tables.walls, state.contacts[world_index], 0, body.height, player.x, player.y,
+            solids, walls, contacts, player.contacts, body.height, player.x, player.y,
             0.0, 0.0, player.gravity_x, player.gravity_y, 0.0, hit,
         )  # fmt: skip
         if hit.t == 0.0:
             strike(
-                world, body, tables.solids, tables.walls, tables.floor, player,
-                state.contacts[world_index], state.touched[world_index], hit, journal, False, 0.0,
-            )  # fmt: skip
-            find_support(world, body, tables.solids, state.contacts[world_index], player)
-    if tables.zones is not None:
-        survey_zones(
-            tables.zones, state.inside[world_index], state.visits[world_index], player, journal, body.height, 0.0
-        )
-    if tables.rules is not None:
-        apply_rules(
-            tables.rules, state.rules[world_index], state.visits[world_index], player, journal, first, world.dt, 0.0
-        )
+                world, body, solids, walls, floor, player, contacts, touched, hit, journal, player.contacts > 0, 0.0
+            )
+            find_support(world, body, solids, contacts, player)
 
 
 @leaf
@@ -80,19 +89,14 @@ def place(tables: Any, state: Any, world_index: int, x: float, y: float, journal
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player[world_index]
+    touched, visits = state.touched[world_index], state.visits[world_index]
     now = player.tick * world.dt
     first = journal.count[0]
-    put(body, tables.floor, player, state.contacts[world_index], state.touched[world_index], x, y, now)
+    put(body, tables.floor, player, state.contacts[world_index], touched, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
-    say_parted(state.touched[world_index], player, journal)
-    if tables.zones is not None:
-        survey_zones(
-            tables.zones, state.inside[world_index], state.visits[world_index], player, journal, body.height, now
-        )
-    if tables.rules is not None:
-        apply_rules(
-            tables.rules, state.rules[world_index], state.visits[world_index], player, journal, first, world.dt, now
-        )
+    say_parted(touched, player, journal)
+    survey_zones(tables.zones, state.inside[world_index], visits, player, journal, body.height, now)
+    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, now)
 
 
 @kernel
@@ -125,7 +129,7 @@ def advance(
             placed += 1
         if index == 0:
             record(body, player, track[0])
-        tick(tables, state, world_index, held[index], journal)
+        tick(tables, state, world_index, np.int64(held[index]), journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
         place(tables, state, world_index, place_at[placed, 0], place_at[placed, 1], journal)

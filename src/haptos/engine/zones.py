@@ -12,7 +12,7 @@ from typing import Any
 
 from haptos.engine.compiled import leaf
 from haptos.engine.impact import span
-from haptos.engine.journal import ENTER, LEAVE, write_at
+from haptos.engine.journal import ENTER, LEAVE, sort_since, write_at
 from haptos.engine.roots import falls_at, quartic_falls_at
 
 # Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
@@ -46,6 +46,9 @@ def sweep_zones(
     vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
 ) -> None:  # fmt: skip
     """Write what is entered and left on a path that begins at the player's place."""
+    if zones is None:
+        return
+    first = journal.count[0]
     grid = zones.grid[0]
     x0, x1 = span(player.x, vx, ax, 0.0, duration)
     y0, y1 = span(player.y, vy, ay, 0.0, duration)
@@ -65,6 +68,7 @@ def sweep_zones(
                     _cross(
                         zones, index, inside, visits, player, journal, height, vx, vy, ax, ay, duration, now
                     )
+    sort_since(journal, first)
 
 
 @leaf
@@ -182,13 +186,17 @@ def survey_zones(
 
     What it overlaps before and after through different outlines of one piece is neither left nor entered.
     """
+    if zones is None:
+        return
     threshold = DEPTH * height
     for index in range(zones.outlines.shape[0]):
-        if inside[index] == 0 and depth_in(zones.outlines[index], zones.faces, player.x, player.y) > threshold:
-            set_inside(zones, index, True, inside, visits, player, journal, now, player.x, player.y)
+        is_in = depth_in(zones.outlines[index], zones.faces, player.x, player.y) > threshold
+        if inside[index] == 0 and is_in:
+            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
             inside[index] = 2
     for index in range(zones.outlines.shape[0]):
-        if inside[index] == 1 and depth_in(zones.outlines[index], zones.faces, player.x, player.y) <= threshold:
-            set_inside(zones, index, False, inside, visits, player, journal, now, player.x, player.y)
+        is_in = depth_in(zones.outlines[index], zones.faces, player.x, player.y) > threshold
+        if inside[index] == 1 and not is_in:
+            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
         elif inside[index] == 2:
             inside[index] = 1

@@ -1,0 +1,1 @@
+"""Reading and writing levels, cues and runs: TOML, JSON, CSV."""

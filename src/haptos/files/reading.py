@@ -1,0 +1,166 @@
+"""Levels and cue sheets from files."""
+
+from __future__ import annotations
+
+import csv
+import json
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from haptos.errors import CueError, HaptosError, LevelError
+from haptos.level.cues import Cues, Hold, held_bits, parse_cues
+from haptos.level.level import Level
+from haptos.level.names import did_you_mean
+from haptos.level.quantity import Units
+
+CUE_SHEET_VERSION = 1
+CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues")
+CUE_COLUMNS = ("t", "held")
+
+
+@dataclass(frozen=True)
+class CueSheet:
+    """A cue sheet file: its cues, and the level that it is for."""
+
+    cues: Cues
+    level: Path | None
+    title: str
+
+
+def load(path: str | Path) -> Level:
+    """Read a level from a TOML or JSON file.
+
+    Parameters
+    ----------
+    path : str or Path
+
+    Raises
+    ------
+    LevelError
+        One sentence that names the file, the place, what was found and what is wanted.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> from haptos.demo import demo_file
+    >>> haptos.load(demo_file("first-room.toml")).title
+    'Observatory, first room'
+    """
+    file = Path(path)
+    raw = _parse(file, LevelError)
+    if not isinstance(raw, dict):
+        raise LevelError("", f"found {type(raw).__name__} at the top, wanted a table of sections", str(file))
+    if "haptos_cues" in raw:
+        raise LevelError("haptos_cues", "this is a cue sheet, wanted a level", str(file))
+    try:
+        return Level(**{str(key): value for key, value in raw.items()})
+    except LevelError as error:
+        raise error.within(str(file)) from None
+
+
+def load_cues(path: str | Path, units: Units | None = None) -> Cues:
+    """Read cues from a cue sheet (TOML or JSON), a CSV of recorded controls, or a text file of cues.
+
+    Parameters
+    ----------
+    path : str or Path
+    units : Units, optional
+        The level's, for units of its own.
+
+    Raises
+    ------
+    CueError
+        One sentence that names the file and the cue.
+    """
+    return read_cue_sheet(path, units).cues
+
+
+def read_cue_sheet(path: str | Path, units: Units | None = None) -> CueSheet:
+    """Read a cue sheet file with what it says about itself; see `load_cues`."""
+    file = Path(path)
+    try:
+        if file.suffix.lower() == ".csv":
+            return CueSheet(_recorded(file), None, "")
+        if file.suffix.lower() in (".toml", ".json"):
+            return _sheet(file, units)
+        return CueSheet(parse_cues(_text(file, CueError), units), None, "")
+    except CueError as error:
+        text = str(error)
+        raise CueError(text if text.startswith(str(file)) else f"{file}: {text}") from None
+
+
+def _sheet(file: Path, units: Units | None) -> CueSheet:
+    raw = _parse(file, CueError)
+    if not isinstance(raw, dict):
+        raise CueError(f"found {type(raw).__name__} at the top, wanted a table with haptos_cues and cues")
+    for key in raw:
+        if key not in CUE_SHEET_KEYS:
+            raise CueError(f"unknown key '{key}'{did_you_mean(key, CUE_SHEET_KEYS)}")
+    version = raw.get("haptos_cues")
+    if isinstance(version, bool) or version != CUE_SHEET_VERSION:
+        raise CueError(f"haptos_cues: found {version!r}, wanted {CUE_SHEET_VERSION}")
+    for key in ("cues", "level", "title"):
+        if not isinstance(raw.get(key, ""), str):
+            raise CueError(f"{key}: found {raw[key]!r}, wanted a string")
+    if "cues" not in raw:
+        raise CueError("cues: missing, wanted cues such as 'right 1 s'")
+    level = file.parent / raw["level"] if "level" in raw else None
+    return CueSheet(parse_cues(raw["cues"], units), level, raw.get("title", ""))
+
+
+def _recorded(file: Path) -> Cues:
+    rows = list(csv.DictReader(_text(file, CueError).splitlines()))
+    if not rows or any(column not in rows[0] for column in CUE_COLUMNS):
+        raise CueError("wanted the columns t and held, and at least one row")
+    holds: list[Hold] = []
+    times: list[float] = []
+    for number, row in enumerate(rows, start=2):
+        try:
+            t = float(row["t"] or "")
+        except ValueError:
+            raise CueError(f"line {number}: found t = '{row['t']}', wanted seconds") from None
+        if not 0 <= t < float("inf") or (times and t < times[-1]):
+            raise CueError(f"line {number}: found t = {t:g}, wanted a time not before the row above")
+        times.append(t)
+    for number, row in enumerate(rows[:-1]):
+        words = (row["held"] or "").strip()
+        bits = held_bits(words, f"line {number + 2}") if words and words != "wait" else 0
+        holds.append(Hold(times[number], times[number + 1], bits))
+    return Cues(tuple(holds), (), times[-1])
+
+
+def _parse(file: Path, error: type[LevelError] | type[CueError]) -> Any:
+    text = _text(file, error)
+    try:
+        if file.suffix.lower() == ".json":
+            return json.loads(text)
+        return tomllib.loads(text)
+    except json.JSONDecodeError as problem:
+        raise _failure(error, file, f"line {problem.lineno}", f"not JSON: {problem.msg}") from None
+    except tomllib.TOMLDecodeError as problem:
+        raise _failure(error, file, "", f"not TOML: {str(problem)[0].lower()}{str(problem)[1:]}") from None
+    except RecursionError:
+        raise _failure(error, file, "", "nested too deeply") from None
+
+
+def _text(file: Path, error: type[LevelError] | type[CueError]) -> str:
+    try:
+        return file.read_text(encoding="utf-8")
+    except FileNotFoundError:
+        near = [item.name for item in file.parent.glob("*") if item.is_file()] if file.parent.is_dir() else []
+        hint = did_you_mean(file.name, near)
+        raise _failure(error, file, "", f"no such file{hint if 'mean' in hint else ''}") from None
+    except IsADirectoryError:
+        raise _failure(error, file, "", "this is a folder, wanted a file") from None
+    except UnicodeDecodeError:
+        raise _failure(error, file, "", "not UTF-8 text") from None
+    except OSError as problem:
+        raise _failure(error, file, "", f"can't be read: {problem.strerror}") from None
+
+
+def _failure(error: type[LevelError] | type[CueError], file: Path, place: str, message: str) -> HaptosError:
+    if error is LevelError:
+        return LevelError(place, message, str(file))
+    return CueError(": ".join(part for part in (str(file), place, message) if part))
