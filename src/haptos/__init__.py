@@ -53,7 +53,7 @@ _HOMES = {
     "simulate": "haptos.engine.simulation",
     "simulate_many": "haptos.engine.simulation",
 }
-__all__ = sorted(_HOMES)  # noqa: PLE0605
+__all__ = sorted(_HOMES)
 
 
 def __getattr__(name: str) -> Any:

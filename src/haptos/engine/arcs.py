@@ -10,7 +10,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiled import leaf
-from haptos.engine.impact import first_impact
+from haptos.engine.impact import SLIDING, first_impact
 from haptos.engine.intent import ARC_STEP
 from haptos.engine.roots import falls_at
 
@@ -40,7 +40,9 @@ def step_corner(
     tx, ty = contact.ny, -contact.nx
     speed = player.vx * tx + player.vy * ty
     rate = segment.ax * tx + segment.ay * ty
-    way = 1.0 if speed > 0.0 or (speed == 0.0 and rate > 0.0) else -1.0
+    way = 1.0 if speed > 0.0 else -1.0
+    if abs(speed) <= SLIDING * abs(rate) * segment.limit:
+        way = 1.0 if rate > 0.0 else -1.0
     angle, following = _to_sector_end(outline, solids.faces, contact, way)
     angle_limit = min(angle, CHORD)
     if segment.ground >= 0:
@@ -86,7 +88,9 @@ def _place_on_arc(
 
 
 @leaf
-def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool) -> None:
+def round_corner(
+    solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool
+) -> None:
     """Move along the planned chord; if nothing was hit, to its end on the arc."""
     contact = contacts[segment.arc]
     outline = solids.outlines[contact.outline]
@@ -102,6 +106,23 @@ def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration
     player.vx = segment.end_speed * segment.end_ny
     player.vy = -segment.end_speed * segment.end_nx
     contact.nx, contact.ny = segment.end_nx, segment.end_ny
+
+
+@leaf
+def leave_corner(solids: Any, player: Any, contacts: Any, segment: Any) -> None:
+    """Let the face beyond a rounded corner take over, exactly."""
+    contact = contacts[segment.arc]
+    face = solids.faces[segment.which]
+    contact.feature = segment.which
+    contact.radius = 0.0
+    contact.nx, contact.ny = face.nx, face.ny
+    radius = solids.outlines[contact.outline].radius
+    gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
+    player.x -= gap * face.nx
+    player.y -= gap * face.ny
+    into = player.vx * face.nx + player.vy * face.ny
+    player.vx -= into * face.nx
+    player.vy -= into * face.ny
 
 
 @leaf

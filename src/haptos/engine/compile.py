@@ -10,8 +10,32 @@ import numpy as np
 from haptos.engine import edges as edge_codes
 from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
 from haptos.engine.rules import ANY_PIECE
-from haptos.engine.state import CONTACT, CONTACTS, HIT, NO_SUPPORT, PLAYER, RULE_STATE, SEGMENT, TOUCH, TOUCHED, State
-from haptos.engine.tables import BODY, EDGES, FACE, GRID, OUTLINE, RULE, WALL, WORLD, Obstacles, Records, Rules, Tables
+from haptos.engine.state import (
+    CONTACT,
+    CONTACTS,
+    HIT,
+    NO_SUPPORT,
+    PLAYER,
+    RULE_STATE,
+    SEGMENT,
+    TOUCH,
+    TOUCHED,
+    State,
+)
+from haptos.engine.tables import (
+    BODY,
+    EDGES,
+    FACE,
+    GRID,
+    OUTLINE,
+    RULE,
+    WALL,
+    WORLD,
+    Obstacles,
+    Records,
+    Rules,
+    Tables,
+)
 from haptos.geometry.cells import sort_into_cells
 from haptos.geometry.outlines import Body, Outlines, core_corners, grow_outlines, shifted
 from haptos.geometry.placement import Placement, place_shapes
@@ -20,7 +44,12 @@ from haptos.level.resolve import ResolvedLevel
 from haptos.level.shapes import half_extents
 from haptos.level.world import SIDES
 
-EDGE_CODES = {"open": edge_codes.OPEN_EDGE, "wall": edge_codes.OPEN_EDGE, "lost": edge_codes.LOST_EDGE, "wrap": edge_codes.WRAP_EDGE}
+EDGE_CODES = {
+    "open": edge_codes.OPEN_EDGE,
+    "wall": edge_codes.OPEN_EDGE,
+    "lost": edge_codes.LOST_EDGE,
+    "wrap": edge_codes.WRAP_EDGE,
+}
 # Which rule moments are which events: with one body alone, the first one in is any that enters.
 RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
 FACING_ANGLES = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}
@@ -111,7 +140,9 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player = np.zeros(worlds, dtype=PLAYER)
     player["x"], player["y"] = level.player.at
     player["up_x"], player["up_y"] = level.world.up
-    player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
+    player["gravity_x"], player["gravity_y"] = (
+        level.world.gravity if level.world.view == "side" else (0.0, 0.0)
+    )
     player["handed"] = 1.0
     player["facing"] = tables.body["start_facing"][0]
     player["stance"] = 1 if tables.floor is not None else 0
@@ -204,7 +235,9 @@ def _body(level: Level) -> Records:
     row["walk"], row["sprint"] = player.gaits.walk, player.gaits.sprint
     for name in ("ground_accel", "ground_brake", "air_accel", "air_brake"):
         row[name] = getattr(player.run, name)
-    row["jump_speed"] = player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
+    row["jump_speed"] = (
+        player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
+    )
     for name in ("coyote_time", "buffer_time", "release_cut", "extra_jumps"):
         row[name] = getattr(player.jump, name)
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed

@@ -46,7 +46,9 @@ def cache_folder() -> Path | None:
 
 def _prune(root: Path) -> None:
     try:
-        folders = sorted((item for item in root.iterdir() if item.is_dir()), key=lambda item: -item.stat().st_mtime)
+        folders = sorted(
+            (item for item in root.iterdir() if item.is_dir()), key=lambda item: -item.stat().st_mtime
+        )
     except OSError:
         return
     for stale in folders[KEPT_FOLDERS:]:
@@ -55,7 +57,9 @@ def _prune(root: Path) -> None:
 
 def leaf(function: Function) -> Function:
     """Compile a function that only kernels call; it becomes part of their machine code."""
-    compiled: Function = numba.njit(nogil=True, error_model="numpy", _nrt=False, no_cpython_wrapper=True, no_cfunc_wrapper=True)(function)
+    compiled: Function = numba.njit(
+        nogil=True, error_model="numpy", _nrt=False, no_cpython_wrapper=True, no_cfunc_wrapper=True
+    )(function)
     return compiled
 
 
@@ -67,7 +71,9 @@ def kernel(function: Function) -> Function:
     before = config.CACHE_DIR
     config.CACHE_DIR = str(folder)
     try:
-        compiled: Function = numba.njit(nogil=True, error_model="numpy", _nrt=False, no_cfunc_wrapper=True, cache=True)(function)
+        compiled: Function = numba.njit(
+            nogil=True, error_model="numpy", _nrt=False, no_cfunc_wrapper=True, cache=True
+        )(function)
     finally:
         config.CACHE_DIR = before
     return compiled

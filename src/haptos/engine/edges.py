@@ -38,7 +38,9 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     if edge.lost_below > -math.inf:
         height = player.x * player.up_x + player.y * player.up_y - edge.lost_below
         rising = vx * player.up_x + vy * player.up_y
-        _limit(height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment)
+        _limit(
+            height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment
+        )
 
 
 @leaf
@@ -96,7 +98,9 @@ def cross_edge(
 
 
 @leaf
-def put(body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: float, y: float, now: float) -> None:
+def put(
+    body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: float, y: float, now: float
+) -> None:
     """Put the body somewhere, at rest and touching nothing yet."""
     player.x = x
     player.y = y

@@ -64,7 +64,23 @@ def first_impact(
     tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
     if walls is not None:
         for index in range(walls.shape[0]):
-            _meet_wall(walls[index], index, contacts, count, height, x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit)
+            _meet_wall(
+                walls[index],
+                index,
+                contacts,
+                count,
+                height,
+                x,
+                y,
+                vx,
+                vy,
+                ax,
+                ay,
+                tiny_speed,
+                tiny_accel,
+                horizon,
+                hit,
+            )
     if solids is not None:
         grid = solids.grid[0]
         margin = SEAM * height
@@ -164,7 +180,11 @@ def _meet(
             # Faces that are only moved away from, or not reached by the end of a path that bends away from them.
             if speed > 0.0 and acceleration >= 0.0:
                 continue
-            if acceleration <= 0.0 and gap > 0.0 and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0:
+            if (
+                acceleration <= 0.0
+                and gap > 0.0
+                and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0
+            ):
                 continue
             _meet_face(
                 outline, index, faces, f, contacts, count, height, dx, dy, vx, vy, ax, ay,
@@ -194,11 +214,15 @@ def _meet_face(
     if along < -seam or along > face.length + seam:
         return
     feature, nx, ny = f, face.nx, face.ny
-    if outline.radius > 0.0 and speed + acceleration * t >= -tiny_speed:
+    rests = speed + acceleration * t >= -tiny_speed
+    if outline.radius > 0.0 and rests:
         # Sliding off a face's end: what follows is the rounded corner's affair.
         onward = (vx + ax * t) * face.tx + (vy + ay * t) * face.ty
+        pulled = ax * face.tx + ay * face.ty
         near = TOUCHING * height
-        if (along > face.length - near and onward > tiny_speed) or (along < near and onward < -tiny_speed):
+        if along > face.length - near and _goes(onward, pulled, tiny_speed, tiny_accel):
+            return
+        if along < near and _goes(-onward, -pulled, tiny_speed, tiny_accel):
             return
     if outline.radius == 0.0 and (along < seam or along > face.length - seam):
         # A sharp corner is entered only between both of its faces; along the other one it is a joint, not a catch.
@@ -206,12 +230,10 @@ def _meet_face(
         other = outline.first + (f - outline.first + step + outline.count) % outline.count
         neighbour = faces[other]
         passing = neighbour.nx * (vx + ax * t) + neighbour.ny * (vy + ay * t)
-        if passing > tiny_speed:
+        pulled = neighbour.nx * ax + neighbour.ny * ay
+        if _goes(passing, pulled, tiny_speed, tiny_accel):
             return
-        if passing >= -tiny_speed and speed + acceleration * t < -tiny_speed:
-            pulled = neighbour.nx * ax + neighbour.ny * ay
-            if pulled > tiny_accel:
-                return
+        if passing >= -tiny_speed and not rests:
             feature, nx, ny = other, neighbour.nx, neighbour.ny
     hit.t = t
     hit.outline = index
@@ -219,6 +241,12 @@ def _meet_face(
     hit.nx = nx
     hit.ny = ny
     hit.radius = 0.0
+
+
+@leaf
+def _goes(speed: float, pull: float, tiny_speed: float, tiny_accel: float) -> bool:
+    """Whether a motion goes forward, or begins to."""
+    return speed > tiny_speed or (speed >= -tiny_speed and pull > tiny_accel)
 
 
 @leaf

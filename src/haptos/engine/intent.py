@@ -122,7 +122,9 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     ux, uy = player.up_x, player.up_y
     rx, ry = uy * player.handed, -ux * player.handed
     target = direction(player.held) * gait(body, player.held)
-    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint)
+    rate, _, _ = approach(
+        player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint
+    )
     pull = _pull(body, player, player.vx * ux + player.vy * uy)
     segment.ax = rate * rx - pull * ux
     segment.ay = rate * ry - pull * uy
@@ -131,7 +133,7 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
 @leaf
 def _pull(body: Any, player: Any, rising: float) -> float:
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
-    if rising > 0.0:
+    if rising > SAME_SPEED * (body.sprint + body.jump_speed):
         return gravity * body.rising_factor
     return 0.0 if -rising >= body.terminal_speed else gravity * body.falling_factor
 
@@ -160,7 +162,7 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
     climb = segment.ax * ux + segment.ay * uy
     if climb >= 0.0:
         return
-    if rising > 0.0:
+    if rising > SAME_SPEED * (body.sprint + body.jump_speed):
         if rising / -climb < segment.limit:
             segment.limit, segment.reason, segment.value = rising / -climb, AT_APEX, 0.0
             segment.axis_x, segment.axis_y = ux, uy
@@ -197,33 +199,47 @@ def turn(player: Any, journal: Any, held: int, t: float) -> None:
 
 
 @leaf
-def presses(player: Any, contact: Any) -> bool:
-    """Whether the wish of the top view points into a contact."""
+def presses(player: Any, contacts: Any, which: int) -> bool:
+    """Whether the wish of the top view points into a contact, by itself or where another contact turns it."""
     wish_x = direction(player.held)
     wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
-    return wish_x * contact.nx + wish_y * contact.ny < 0.0
+    nx, ny = contacts[which].nx, contacts[which].ny
+    if wish_x * nx + wish_y * ny < 0.0:
+        return True
+    for index in range(player.contacts):
+        other = contacts[index]
+        into = wish_x * other.nx + wish_y * other.ny
+        if into < 0.0 and (wish_x - into * other.nx) * nx + (wish_y - into * other.ny) * ny < 0.0:
+            return True
+    return False
+
+
+@leaf
+def open_way(player: Any, contacts: Any) -> tuple[float, float]:
+    """Return the wish of the top view, a direction, freed of what the walls in contact stop; zero in a wedge."""
+    wish_x = direction(player.held)
+    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
+    size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
+    if size > 0.0:
+        wish_x, wish_y = wish_x / size, wish_y / size
+    for _ in range(2):
+        for index in range(player.contacts):
+            into = wish_x * contacts[index].nx + wish_y * contacts[index].ny
+            if into < 0.0:
+                wish_x -= into * contacts[index].nx
+                wish_y -= into * contacts[index].ny
+    for index in range(player.contacts):
+        if wish_x * contacts[index].nx + wish_y * contacts[index].ny < -1e-9:
+            return 0.0, 0.0
+    return wish_x, wish_y
 
 
 @leaf
 def plan_floor(body: Any, player: Any, contacts: Any, segment: Any) -> None:
-    """Write the acceleration in the plane of the top view: straight toward the wanted velocity.
-
-    The wish is first freed of what the walls in contact would stop.
-    """
-    wish_x = direction(player.held)
-    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
-    size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
-    speed = gait(body, player.held) / size if size > 0.0 else 0.0
-    goal_x, goal_y = wish_x * speed, wish_y * speed
-    for _ in range(2):
-        for index in range(player.contacts):
-            into = goal_x * contacts[index].nx + goal_y * contacts[index].ny
-            if into < 0.0:
-                goal_x -= into * contacts[index].nx
-                goal_y -= into * contacts[index].ny
-    for index in range(player.contacts):
-        if goal_x * contacts[index].nx + goal_y * contacts[index].ny < -1e-9 * body.sprint:
-            goal_x, goal_y = 0.0, 0.0
+    """Write the acceleration in the plane of the top view: straight toward the wanted velocity."""
+    way_x, way_y = open_way(player, contacts)
+    speed = gait(body, player.held)
+    goal_x, goal_y = way_x * speed, way_y * speed
     dx, dy = goal_x - player.vx, goal_y - player.vy
     change = math.sqrt(dx * dx + dy * dy)
     tiny = SAME_SPEED * body.sprint
@@ -233,6 +249,8 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any) -> None:
         return
     dx, dy = dx / change, dy / change
     aligned = goal_x * player.vx + goal_y * player.vy
+    if aligned > -tiny * body.sprint:
+        aligned = max(aligned, 0.0)
     slower = goal_x * goal_x + goal_y * goal_y < player.vx * player.vx + player.vy * player.vy
     end, reason = change, SPEED_REACHED
     rate = body.ground_accel

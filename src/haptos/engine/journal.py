@@ -57,9 +57,24 @@ EVENT_NAMES = (
     "inside",
 )
 # NumPy integers, since Numba would compile a function again for every plain one that it is called with.
-(START, TOUCHES, PARTS, LAND, JUMPS, APEX, ENTER, LEAVE, LOST, RESPAWN, WRAP, PLACED, ACT, STALL, SAY, INSIDE) = (
-    np.int64(code) for code in range(len(EVENT_NAMES))
-)
+(
+    START,
+    TOUCHES,
+    PARTS,
+    LAND,
+    JUMPS,
+    APEX,
+    ENTER,
+    LEAVE,
+    LOST,
+    RESPAWN,
+    WRAP,
+    PLACED,
+    ACT,
+    STALL,
+    SAY,
+    INSIDE,
+) = (np.int64(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall")
 IDLE, WALK, SPRINT, RISE, FALL = range(len(POSE_NAMES))
 STANCE_NAMES = ("air", "ground")

@@ -18,7 +18,6 @@ from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.resolve import ResolvedLevel
 
-
 NO_CONTACTS = np.int64(0)
 
 
@@ -32,7 +31,18 @@ class Hit(NamedTuple):
 
 
 @kernel
-def _cast(obstacles: Any, none: Any, contacts: Any, height: float, x: float, y: float, dx: float, dy: float, reach: float, hit: Any) -> None:
+def _cast(
+    obstacles: Any,
+    none: Any,
+    contacts: Any,
+    height: float,
+    x: float,
+    y: float,
+    dx: float,
+    dy: float,
+    reach: float,
+    hit: Any,
+) -> None:
     first_impact(obstacles, none, contacts, NO_CONTACTS, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
 
 
@@ -56,7 +66,9 @@ class RayCaster:
         """Return the nearest hit, or None; see `first_hit`."""
         length = math.hypot(*direction)
         if not (math.isfinite(length) and length > 0 and all(map(math.isfinite, origin))):
-            raise ValueError(f"found the ray {tuple(origin)} along {tuple(direction)}, wanted finite numbers and a direction")
+            raise ValueError(
+                f"found the ray {tuple(origin)} along {tuple(direction)}, wanted finite numbers and a direction"
+            )
         chosen = None if layers is None else tuple(layers)
         obstacles = self._obstacles(chosen)
         if obstacles is None:
@@ -68,7 +80,9 @@ class RayCaster:
         away = math.hypot(grid["x"] + width / 2 - x, grid["y"] + height / 2 - y)
         hit = np.zeros(1, dtype=HIT)
         size = self.resolved.level.player.shape.size[1]
-        _cast(obstacles, None, np.zeros(1, dtype=CONTACT), size, x, y, dx, dy, float(away + width + height), hit)
+        _cast(
+            obstacles, None, np.zeros(1, dtype=CONTACT), size, x, y, dx, dy, float(away + width + height), hit
+        )
         distance = float(hit["t"][0])
         if not math.isfinite(distance):
             return None
@@ -84,7 +98,9 @@ class RayCaster:
                     if layer not in known:
                         raise ValueError(f"no layer '{layer}'{did_you_mean(layer, known)}")
             pieces = [
-                index for index, piece in enumerate(self.resolved.pieces) if layers is None or piece.layer in layers
+                index
+                for index, piece in enumerate(self.resolved.pieces)
+                if layers is None or piece.layer in layers
             ]
             outlines = grow_outlines(self.placement.only(pieces), Body())
             step = max(self.resolved.level.player.shape.size)

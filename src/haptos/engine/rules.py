@@ -23,7 +23,9 @@ def is_about(rules: Any, rule: Any, piece: int) -> bool:
 
 
 @leaf
-def apply_rules(rules: Any, states: Any, visits: Any, player: Any, journal: Any, first: int, dt: float, end: float) -> None:
+def apply_rules(
+    rules: Any, states: Any, visits: Any, player: Any, journal: Any, first: int, dt: float, end: float
+) -> None:
     """Let the rules answer the events since `first`; `end` is the end of the tick."""
     if rules is None:
         return
@@ -79,9 +81,7 @@ def _repeat(
 
 
 @leaf
-def _fire(
-    rule: Any, state: Any, player: Any, journal: Any, t: float, piece: int, x: float, y: float
-) -> None:
+def _fire(rule: Any, state: Any, player: Any, journal: Any, t: float, piece: int, x: float, y: float) -> None:
     if rule.once and state.fired:
         return
     state.fired += 1

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
+from haptos.engine.journal import APEX as APEX
 from haptos.engine.journal import (
     ENTER,
     EVENT_NAMES,
@@ -24,7 +25,6 @@ from haptos.engine.journal import (
     TOUCHES,
     WRAP,
 )
-from haptos.engine.journal import APEX as APEX
 from haptos.engine.tables import Records
 from haptos.level.cues import Cues
 from haptos.level.level import Level
@@ -103,7 +103,9 @@ class Run:
                 "t": rows["t"],
                 "event": np.array(EVENT_NAMES, dtype=object)[rows["kind"]],
                 "who": np.full(len(rows), "player", dtype=object),
-                "piece": np.array([self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object),
+                "piece": np.array(
+                    [self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object
+                ),
                 "x": rows["x"],
                 "y": rows["y"],
                 "amount": rows["amount"],

@@ -77,7 +77,9 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
 
     def run_one(index: int) -> Run:
         schedule = sheets[index].schedule(level.world.tick_rate)
-        track, events = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
+        track, events = run_ticks(
+            compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at
+        )
         return Run(compiled, sheets[index], track, events)
 
     if not sheets:
@@ -166,7 +168,9 @@ class Simulation:
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
         """Put the player somewhere, at rest or with a velocity."""
-        self._advance(np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
+        self._advance(
+            np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64)
+        )
         self.state.player["vx"], self.state.player["vy"] = vx, vy
 
     def snapshot(self) -> tuple[State, int]:

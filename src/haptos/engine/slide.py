@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.arcs import is_flung_off, round_corner, step_corner
+from haptos.engine.arcs import CHORD, is_flung_off, leave_corner, round_corner, step_corner
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import (
     drop,
@@ -36,6 +36,7 @@ from haptos.engine.intent import (
     jump,
     jump_is_buffered,
     limit_air,
+    open_way,
     plan_air,
     plan_floor,
     plan_ground,
@@ -50,6 +51,8 @@ from haptos.engine.zones import sweep_zones
 MOST_SEGMENTS = 32
 # Two impacts within this share of a tick are one.
 AT_ONCE = 1e-9
+# More impacts than this in one tick are a body rattling in a wedge; it comes to rest there.
+MOST_STRIKES = 8
 
 
 @leaf
@@ -60,6 +63,7 @@ def move(
 ) -> None:  # fmt: skip
     """Move the body through one tick that begins at the time `begin`."""
     remaining = world.dt
+    player.strikes = 0
     for _ in range(MOST_SEGMENTS):
         now = begin + (world.dt - remaining)
         segment.limit = remaining
@@ -93,16 +97,42 @@ def move(
         remaining -= duration
         now = begin + (world.dt - remaining)
         if hit.t <= segment.limit:
-            strike(world, body, solids, walls, floor, player, contacts, touched, hit, journal, segment.ground >= 0, now)
+            strike(
+                world,
+                body,
+                solids,
+                walls,
+                floor,
+                player,
+                contacts,
+                touched,
+                hit,
+                journal,
+                segment.ground >= 0,
+                now,
+            )
         else:
             if segment.reason == END_OF_TICK:
                 break
             _finish(floor, player, contacts, segment, journal, now)
+            if solids is not None and segment.reason == ARC_STEP and segment.which >= 0:
+                leave_corner(solids, player, contacts, segment)
             if segment.reason == EDGE and edges is not None:
                 cross_edge(
-                    edges, body, zones, floor, player, contacts, touched, inside, visits, segment, journal, now
+                    edges,
+                    body,
+                    zones,
+                    floor,
+                    player,
+                    contacts,
+                    touched,
+                    inside,
+                    visits,
+                    segment,
+                    journal,
+                    now,
                 )
-        if remaining <= 0.0:
+        if remaining <= 0.0 or (floor is not None and player.strikes > MOST_STRIKES):
             break
     else:
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)
@@ -114,12 +144,13 @@ def move(
 @leaf
 def _plan_top(body: Any, player: Any, contacts: Any, segment: Any) -> None:
     """Plan in the plane; walls that the body moves away from are let go, corners that it is pressed against are kept."""
+    remaining = segment.limit
     tiny = SLIDING * body.sprint
     index = 0
     while index < player.contacts:
         contact = contacts[index]
         leaving = player.vx * contact.nx + player.vy * contact.ny > tiny
-        if leaving or (contact.radius > 0.0 and not presses(player, contact)):
+        if leaving or (contact.radius > 0.0 and not presses(player, contacts, index)):
             drop(contacts, player, index)
         else:
             index += 1
@@ -134,10 +165,20 @@ def _plan_top(body: Any, player: Any, contacts: Any, segment: Any) -> None:
             if contact.radius > 0.0:
                 segment.arc = index
             index += 1
+    if segment.arc >= 0 and segment.reason == SPEED_REACHED:
+        # Round a corner the wanted velocity turns all the time; what is reached within a chord is reached now.
+        goal = math.sqrt(segment.axis_x * segment.axis_x + segment.axis_y * segment.axis_y)
+        speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+        if 0.5 * (goal + speed) * segment.limit < CHORD * contacts[segment.arc].radius:
+            player.vx, player.vy = segment.axis_x, segment.axis_y
+            segment.ax, segment.ay = 0.0, 0.0
+            segment.limit, segment.reason = remaining, END_OF_TICK
 
 
 @leaf
-def _plan_side(world: Any, body: Any, solids: Any, player: Any, contacts: Any, segment: Any, now: float) -> None:
+def _plan_side(
+    world: Any, body: Any, solids: Any, player: Any, contacts: Any, segment: Any, now: float
+) -> None:
     """Decide whether the body is on the ground, and plan the segment's acceleration."""
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
@@ -330,7 +371,8 @@ def _finish(floor: Any, player: Any, contacts: Any, segment: Any, journal: Any, 
     if reason == FACE_END:
         drop(contacts, player, segment.which)
     elif reason == SPEED_REACHED and floor is not None:
-        player.vx, player.vy = segment.axis_x, segment.axis_y
+        if segment.arc < 0:
+            player.vx, player.vy = segment.axis_x, segment.axis_y
     elif reason in (SPEED_REACHED, TERMINAL, AT_APEX):
         if segment.arc < 0:
             short = segment.value - (player.vx * segment.axis_x + player.vy * segment.axis_y)
@@ -346,12 +388,6 @@ def _finish(floor: Any, player: Any, contacts: Any, segment: Any, journal: Any, 
             player.peak = max(player.peak, height)
             player.cut_armed = 0
             write(journal, player, APEX, now, NO_PIECE, height - player.base, 0.0)
-    elif reason == ARC_STEP and segment.which >= 0:
-        # The corner is rounded; the face beyond it takes over.
-        contacts[segment.arc].feature = segment.which
-        contacts[segment.arc].radius = 0.0
-        contacts[segment.arc].nx = segment.end_nx
-        contacts[segment.arc].ny = segment.end_ny
 
 
 @leaf
@@ -377,8 +413,15 @@ def strike(
             player.vx, player.vy = 0.0, 0.0
         else:
             _heed(player, contacts)
+            if floor is not None and player.contacts > 1:
+                way_x, way_y = open_way(player, contacts)
+                if way_x == 0.0 and way_y == 0.0:
+                    player.vx, player.vy = 0.0, 0.0
             # Thrown to and fro between two surfaces at one instant: the body is in the wedge between them.
             again = now - player.struck_at <= AT_ONCE * world.dt
+            player.strikes += 1
+            if player.strikes > MOST_STRIKES:
+                player.vx, player.vy = 0.0, 0.0
             if again and player.vx * player.struck_nx + player.vy * player.struck_ny < -SLIDING * speed:
                 player.vx, player.vy = 0.0, 0.0
             player.struck_at = now
@@ -397,4 +440,3 @@ def strike(
         player.jumps_left = body.extra_jumps
         if jump_is_buffered(body, player, now):
             jump(body, player, journal, player.held, now)
-

@@ -41,6 +41,7 @@ PLAYER = np.dtype(
         ("peak", "f8"),  # greatest height since the last support
         ("base", "f8"),  # height on the last support
         ("struck_at", "f8"),  # the last impact in the air
+        ("strikes", "i8"),  # in this tick
         ("struck_nx", "f8"),
         ("struck_ny", "f8"),
         ("started", "i8"),
@@ -84,7 +85,9 @@ SEGMENT = np.dtype(
     ]
 )
 
-HIT = np.dtype([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+HIT = np.dtype(
+    [("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")]
+)
 
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
 

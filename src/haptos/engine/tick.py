@@ -37,7 +37,9 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
         player, contacts, touched, inside, visits, state.segment[world_index], state.hit[world_index], journal, begin,
     )  # fmt: skip
     # Rules, by event time, then in file order.
-    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt)
+    apply_rules(
+        tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt
+    )
 
 
 @leaf
@@ -79,7 +81,18 @@ def feel_ground(
         )  # fmt: skip
         if hit.t == 0.0:
             strike(
-                world, body, solids, walls, floor, player, contacts, touched, hit, journal, player.contacts > 0, 0.0
+                world,
+                body,
+                solids,
+                walls,
+                floor,
+                player,
+                contacts,
+                touched,
+                hit,
+                journal,
+                player.contacts > 0,
+                0.0,
             )
             find_support(world, body, solids, contacts, player)
 

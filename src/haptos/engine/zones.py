@@ -147,7 +147,9 @@ def _next_crossing(
             up = falls_at(-gap, -speed, -acceleration)
             for t in (down, up):
                 if earliest < t < best and t <= duration:
-                    along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
+                    along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (
+                        dy + t * (vy + 0.5 * ay * t)
+                    ) * face.ty
                     if -threshold <= along <= face.length + threshold:
                         best = t
         if radius > threshold and outline.radius > 0.0:
@@ -166,7 +168,9 @@ def _circle_crossing(
     x, y = dx + begin * (vx + 0.5 * ax * begin), dy + begin * (vy + 0.5 * ay * begin)
     ux, uy = vx + begin * ax, vy + begin * ay
     c0 = x * x + y * y - radius * radius
-    reach = (end - begin) * (math.sqrt(ux * ux + uy * uy) + 0.5 * (end - begin) * math.sqrt(ax * ax + ay * ay))
+    reach = (end - begin) * (
+        math.sqrt(ux * ux + uy * uy) + 0.5 * (end - begin) * math.sqrt(ax * ax + ay * ay)
+    )
     if c0 > 0.0 and math.sqrt(x * x + y * y) - radius > reach:
         return math.inf
     c1 = 2.0 * (x * ux + y * uy)

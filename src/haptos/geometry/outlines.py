@@ -120,7 +120,9 @@ def core_corners(half_width: Floats, half_height: Floats, angle: Floats) -> Floa
     return np.stack((x, y), axis=-1)
 
 
-def _sum_group(placement: Placement, members: NDArray[np.int64], body: Body) -> tuple[NDArray[np.int64], Floats]:
+def _sum_group(
+    placement: Placement, members: NDArray[np.int64], body: Body
+) -> tuple[NDArray[np.int64], Floats]:
     """Sum a group of shapes whose cores have equally many edges: owner and row of every face."""
     half_width, half_height = placement.half_width[members], placement.half_height[members]
     shape = core_corners(half_width, half_height, placement.angle[members])
@@ -151,7 +153,9 @@ def _sum_group(placement: Placement, members: NDArray[np.int64], body: Body) -> 
     merged = np.add.reduceat(edges.reshape(-1, 2), flat, axis=0)
     length = np.hypot(merged[:, 0], merged[:, 1])
     direction = merged / length[:, None]
-    rows = np.column_stack((corners.reshape(-1, 2)[flat], direction, length, direction[:, 1], -direction[:, 0]))
+    rows = np.column_stack(
+        (corners.reshape(-1, 2)[flat], direction, length, direction[:, 1], -direction[:, 0])
+    )
     return np.repeat(members, begins.sum(axis=1)), rows
 
 

@@ -84,7 +84,9 @@ class ContactTable:
     def require(self, layer: str, place: str) -> None:
         """Raise LevelError if a layer is not declared."""
         if layer not in self.layers:
-            raise LevelError(place, f"found layer '{layer}', which is not declared{did_you_mean(layer, self.layers)}")
+            raise LevelError(
+                place, f"found layer '{layer}', which is not declared{did_you_mean(layer, self.layers)}"
+            )
 
     def between(self, one: str, other: str) -> Pair:
         """Return what the table says for two layers."""

@@ -85,7 +85,9 @@ class Cues:
         """
         held = np.zeros(nearest_tick(self.duration, tick_rate), dtype=np.uint8)
         for hold in self.holds:
-            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
+            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(
+                hold.held
+            )
         ticks = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
         at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
         return Schedule(held, ticks, at)

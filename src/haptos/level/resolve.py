@@ -113,9 +113,7 @@ class ResolvedLevel:
 
     def _placed_pieces(self) -> list[ResolvedPiece]:
         return [
-            self._resolve(
-                piece.name, piece, piece.kind, piece.at, f"pieces[{index}] '{piece.name}'"
-            )
+            self._resolve(piece.name, piece, piece.kind, piece.at, f"pieces[{index}] '{piece.name}'")
             for index, piece in enumerate(self.level.pieces)
         ]
 
@@ -163,12 +161,12 @@ class ResolvedLevel:
         layer = found.get("layer") or self._default_layer(name, kinds, marks, place)
         return ResolvedPiece(name, kinds, layer, tuple(marks), turn, shape, centre, place, tiles)
 
-    def _centre(
-        self, shape: Shape | None, at: tuple[float, float] | None, place: str
-    ) -> tuple[float, float]:
+    def _centre(self, shape: Shape | None, at: tuple[float, float] | None, place: str) -> tuple[float, float]:
         if shape is not None and shape.corners is not None:
             if at is not None:
-                raise LevelError(place, "found both at and shape.corners, wanted one: the corners say where it is")
+                raise LevelError(
+                    place, "found both at and shape.corners, wanted one: the corners say where it is"
+                )
             x0, y0, x1, y1 = shape.corners
             return ((x0 + x1) / 2, (y0 + y1) / 2)
         if at is None:
@@ -217,9 +215,13 @@ class ResolvedLevel:
         sources = self._sources(own, resolved.kinds[0] if resolved.kinds else None)
         rows = [Value("name", name, "the piece itself" if own else "the map's signs")]
         if resolved.kinds:
-            rows.append(Value("kind", " ← ".join(resolved.kinds), "the piece itself" if own else "the map's signs"))
+            rows.append(
+                Value("kind", " ← ".join(resolved.kinds), "the piece itself" if own else "the map's signs")
+            )
         corners = resolved.shape is not None and resolved.shape.corners is not None
-        at_origin = "shape.corners" if corners else "the piece itself" if own else "map.at, the lower left corner"
+        at_origin = (
+            "shape.corners" if corners else "the piece itself" if own else "map.at, the lower left corner"
+        )
         rows.append(Value("at", list(resolved.at), at_origin))
         for key in TEMPLATE_KEYS:
             rows += self._value_rows(key, resolved, sources)

@@ -10,7 +10,19 @@ from haptos.level.quantity import Period
 from haptos.level.section import Section
 
 When = Literal[
-    "start", "enter", "leave", "inside", "occupied", "empty", "touch", "part", "land", "jump", "apex", "lost", "respawn"
+    "start",
+    "enter",
+    "leave",
+    "inside",
+    "occupied",
+    "empty",
+    "touch",
+    "part",
+    "land",
+    "jump",
+    "apex",
+    "lost",
+    "respawn",
 ]
 ZONE_MOMENTS = ("enter", "leave", "inside", "occupied", "empty")
 SOLID_MOMENTS = ("touch", "part", "land")
@@ -52,5 +64,7 @@ class Rule(Section):
         if self.piece is None and self.when in ZONE_MOMENTS:
             raise ValueError(f"found when = '{self.when}' without a piece, wanted the zone it is about")
         if self.piece is not None and self.when in ("start", "jump", "apex", "lost", "respawn"):
-            raise ValueError(f"found a piece with when = '{self.when}', wanted none: it happens to the player alone")
+            raise ValueError(
+                f"found a piece with when = '{self.when}', wanted none: it happens to the player alone"
+            )
         return self
