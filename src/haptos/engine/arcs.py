@@ -1,7 +1,7 @@
 """Rounded corners: a body that stays on one moves along an arc, in chords.
 
-Along a corner the arc length obeys the same constant acceleration as along a face, so the ends of every chord lie exactly
-on the arc; only what happens on the way, contacts and zones, sees the chord.
+Along a corner the arc length obeys the same constant acceleration as along a face, so the ends of every chord lie
+exactly on the arc; only what happens on the way, contacts and zones, sees the chord.
 """
 
 from __future__ import annotations
@@ -88,9 +88,7 @@ def _place_on_arc(
 
 
 @leaf
-def round_corner(
-    solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool
-) -> None:
+def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool) -> None:
     """Move along the planned chord; if nothing was hit, to its end on the arc."""
     contact = contacts[segment.arc]
     outline = solids.outlines[contact.outline]

@@ -89,9 +89,7 @@ class CompiledLevel:
         if outline == NO_SUPPORT:
             return ""
         if outline < 0:
-            assert self.tables.walls is not None
             return self.piece_name(FIRST_WALL - int(self.tables.walls[-1 - outline]["side"]))
-        assert self.tables.solids is not None
         return self.piece_name(int(self.tables.solids.outlines[outline]["piece"]))
 
 
@@ -118,8 +116,9 @@ def compile_level(level: Level) -> CompiledLevel:
     body = body_of(level)
     meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
     meets = meetings[placement.piece]
-    solids = _obstacles(level, _pick(placement, meets == "solid"), body)
-    zones = _obstacles(level, _pick(placement, meets == "overlap"), body)
+    solids = _obstacles(level, placement.only(meets == "solid"), body)
+    felt = placement.only(meets == "overlap")
+    zones = _obstacles(level, felt, body) if len(felt.piece) else None
     rules, sayings = _rules(resolved)
     tables = Tables(
         world=_world(level),
@@ -140,9 +139,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player = np.zeros(worlds, dtype=PLAYER)
     player["x"], player["y"] = level.player.at
     player["up_x"], player["up_y"] = level.world.up
-    player["gravity_x"], player["gravity_y"] = (
-        level.world.gravity if level.world.view == "side" else (0.0, 0.0)
-    )
+    player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
     player["handed"] = 1.0
     player["facing"] = tables.body["start_facing"][0]
     player["stance"] = 1 if tables.floor is not None else 0
@@ -168,7 +165,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
 def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
     """Return outlines as records in a grid of cells about `step` wide."""
     rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
-    rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.count
+    rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
     rows["radius"] = outlines.radius
     for column, name in enumerate(("x0", "y0", "x1", "y1")):
         rows[name] = outlines.box[:, column]
@@ -199,13 +196,7 @@ def repeated(level: Level, outlines: Outlines) -> Outlines:
     return outlines
 
 
-def _pick(placement: Placement, which: np.ndarray) -> Placement:
-    return Placement(*(column[which] for column in placement))
-
-
-def _obstacles(level: Level, placement: Placement, body: Body) -> Obstacles | None:
-    if len(placement.piece) == 0:
-        return None
+def _obstacles(level: Level, placement: Placement, body: Body) -> Obstacles:
     size = max(level.player.shape.size)
     return as_obstacles(repeated(level, grow_outlines(placement, body)), size)
 
@@ -235,9 +226,7 @@ def _body(level: Level) -> Records:
     row["walk"], row["sprint"] = player.gaits.walk, player.gaits.sprint
     for name in ("ground_accel", "ground_brake", "air_accel", "air_brake"):
         row[name] = getattr(player.run, name)
-    row["jump_speed"] = (
-        player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
-    )
+    row["jump_speed"] = player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
     for name in ("coyote_time", "buffer_time", "release_cut", "extra_jumps"):
         row[name] = getattr(player.jump, name)
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
@@ -245,10 +234,10 @@ def _body(level: Level) -> Records:
     return row
 
 
-def _walls(level: Level, body: Body) -> Records | None:
+def _walls(level: Level, body: Body) -> Records:
     bounds = level.world.bounds
     if bounds is None:
-        return None
+        return np.zeros(0, dtype=WALL)
     x0, y0, x1, y1 = bounds.corners
     line = {"left": x0, "right": -x1, "bottom": y0, "top": -y1}
     half = np.array([body.half_width]), np.array([body.half_height])
@@ -259,10 +248,10 @@ def _walls(level: Level, body: Body) -> Records | None:
             nx, ny = INWARD[side]
             reach = float((corners @ np.array([nx, ny])).max()) + body.radius
             rows.append((nx, ny, line[side] + reach, number))
-    return np.array(rows, dtype=WALL) if rows else None
+    return np.array(rows, dtype=WALL)
 
 
-def _edges(level: Level) -> Records | None:
+def _edges(level: Level) -> Records:
     world = level.world
     bounds = world.bounds
     row = np.zeros(1, dtype=EDGES)
@@ -271,8 +260,8 @@ def _edges(level: Level) -> Records | None:
         row["x0"], row["y0"], row["x1"], row["y1"] = bounds.corners
         for side in SIDES:
             row[side] = EDGE_CODES[getattr(bounds, side)]
-    acts = world.lost_below is not None or any(row[side][0] for side in SIDES)
-    return row if acts else None
+    row["acts"] = world.lost_below is not None or any(row[side][0] for side in SIDES)
+    return row
 
 
 def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
@@ -286,9 +275,7 @@ def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
         about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
         moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
         count = ANY_PIECE if rule.piece is None else len(about)
-        rows.append(
-            (moment, len(targets), count, len(sayings), len(rule.do), int(rule.once), rule.every or 0.0)
-        )
+        rows.append((moment, len(targets), count, len(sayings), len(rule.do), int(rule.once), rule.every or 0.0))
         targets += about
         sayings += [action.say for action in rule.do]
     if not rows:

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import numba
+import numpy as np
 import platformdirs
 from numba.core import config
 
@@ -46,20 +47,29 @@ def cache_folder() -> Path | None:
 
 def _prune(root: Path) -> None:
     try:
-        folders = sorted(
-            (item for item in root.iterdir() if item.is_dir()), key=lambda item: -item.stat().st_mtime
-        )
+        folders = sorted((item for item in root.iterdir() if item.is_dir()), key=lambda item: -item.stat().st_mtime)
     except OSError:
         return
     for stale in folders[KEPT_FOLDERS:]:
         shutil.rmtree(stale, ignore_errors=True)
 
 
+def constant(value: int) -> int:
+    """Return an integer that kernels take as a value: Numba compiles a function again for every plain one."""
+    code: Any = np.int64(value)
+    return code
+
+
+# Kernels allocate nothing: without Numba's reference counting they run several times faster. Leaves are never called
+# from Python, so they need no wrappers for that.
+COMMON = {"nogil": True, "error_model": "numpy", "_nrt": False, "no_cfunc_wrapper": True}
+_njit: Any = numba.njit
+_config: Any = config
+
+
 def leaf(function: Function) -> Function:
     """Compile a function that only kernels call; it becomes part of their machine code."""
-    compiled: Function = numba.njit(
-        nogil=True, error_model="numpy", _nrt=False, no_cpython_wrapper=True, no_cfunc_wrapper=True
-    )(function)
+    compiled: Function = _njit(no_cpython_wrapper=True, **COMMON)(function)
     return compiled
 
 
@@ -67,15 +77,14 @@ def kernel(function: Function) -> Function:
     """Compile a function that Python calls, and keep its machine code for the next process."""
     folder = cache_folder()
     if folder is None:
-        return leaf(function)
-    before = config.CACHE_DIR
-    config.CACHE_DIR = str(folder)
+        uncached: Function = _njit(**COMMON)(function)
+        return uncached
+    before = _config.CACHE_DIR
+    _config.CACHE_DIR = str(folder)
     try:
-        compiled: Function = numba.njit(
-            nogil=True, error_model="numpy", _nrt=False, no_cfunc_wrapper=True, cache=True
-        )(function)
+        compiled: Function = _njit(cache=True, **COMMON)(function)
     finally:
-        config.CACHE_DIR = before
+        _config.CACHE_DIR = before
     return compiled
 
 

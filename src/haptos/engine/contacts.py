@@ -5,15 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.journal import FIRST_WALL, PARTS, TOUCHES, write
 from haptos.engine.state import CONTACTS, GROUND, NO_SUPPORT, TOUCHED
 
 # A slope this little steeper than the limit still counts: a cosine from degrees is not exact.
 SLOPE_ROUNDING = 1e-9
-FIRST = np.int64(0)
+FIRST = constant(0)
 
 
 @leaf
@@ -21,15 +19,13 @@ def piece_of(solids: Any, outline: int, side: int) -> int:
     """Return the piece of an outline, or the code of a side of the bounds."""
     if outline < 0:
         return FIRST_WALL - side
-    if solids is not None:
-        return solids.outlines[outline].piece
-    return -1
+    return solids.outlines[outline].piece
 
 
 @leaf
 def side_of(walls: Any, outline: int) -> int:
     """Return which side of the bounds a wall is."""
-    if walls is not None and outline < 0:
+    if outline < 0:
         return walls[-1 - outline].side
     return 0
 
@@ -43,7 +39,7 @@ def is_ground(world: Any, player: Any, nx: float, ny: float) -> bool:
 @leaf
 def drop(contacts: Any, player: Any, index: int) -> None:
     """Take a contact off the list; the others keep their order."""
-    for place in range(np.int64(index), player.contacts - 1):
+    for place in range(index, player.contacts - 1):
         following = contacts[place + 1]
         contact = contacts[place]
         contact.outline = following.outline
@@ -78,12 +74,11 @@ def keep(contacts: Any, player: Any, hit: Any) -> None:
 def settle(solids: Any, walls: Any, player: Any, hit: Any) -> None:
     """Move the body by the last rounding so that it lies exactly on what it hit."""
     if hit.outline < 0:
-        if walls is not None:
-            wall = walls[-1 - hit.outline]
-            gap = wall.nx * player.x + wall.ny * player.y - wall.offset
-            player.x -= gap * wall.nx
-            player.y -= gap * wall.ny
-    elif solids is not None:
+        wall = walls[-1 - hit.outline]
+        gap = wall.nx * player.x + wall.ny * player.y - wall.offset
+        player.x -= gap * wall.nx
+        player.y -= gap * wall.ny
+    else:
         radius = solids.outlines[hit.outline].radius
         if hit.feature >= 0:
             face = solids.faces[hit.feature]
@@ -178,7 +173,7 @@ def _footprint(body: Any, solids: Any, contact: Any, player: Any) -> float:
     """Return how much of the foot rests on a contact's face."""
     if contact.outline < 0:
         return 2.0 * body.half_foot
-    if solids is None or contact.feature < 0:
+    if contact.feature < 0:
         return 0.0
     face = solids.faces[contact.feature]
     along = (player.x - face.x) * face.tx + (player.y - face.y) * face.ty

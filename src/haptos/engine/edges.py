@@ -5,9 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
 from haptos.engine.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
@@ -17,15 +15,15 @@ from haptos.engine.zones import survey_zones
 
 OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
 # The sides in the order of level.world.SIDES, and the height below which a body is lost.
-LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = (np.int64(side) for side in range(5))
+LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = (constant(side) for side in range(5))
 
 
 @leaf
 def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     """End the segment where the body's centre crosses an edge that does something."""
-    if edges is None:
-        return
     edge = edges[0]
+    if not edge.acts:
+        return
     vx, vy, ax, ay = player.vx, player.vy, segment.ax, segment.ay
     if edge.left != OPEN_EDGE:
         _limit(player.x - edge.x0, vx, ax, LEFT_SIDE, edge.left == LOST_EDGE, segment)
@@ -38,9 +36,7 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     if edge.lost_below > -math.inf:
         height = player.x * player.up_x + player.y * player.up_y - edge.lost_below
         rising = vx * player.up_x + vy * player.up_y
-        _limit(
-            height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment
-        )
+        _limit(height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment)
 
 
 @leaf
@@ -98,9 +94,7 @@ def cross_edge(
 
 
 @leaf
-def put(
-    body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: float, y: float, now: float
-) -> None:
+def put(body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: float, y: float, now: float) -> None:
     """Put the body somewhere, at rest and touching nothing yet."""
     player.x = x
     player.y = y

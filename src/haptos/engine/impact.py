@@ -22,7 +22,7 @@ CELLS_A_PIECE = 4.0
 
 
 @leaf
-def is_kept(contacts: Any, count: int, outline: int) -> bool:
+def is_kept(contacts: Any, count: Any, outline: int) -> bool:
     """Whether an outline is among the contacts.
 
     The motion has been projected onto them, and outlines are convex: such a motion meets no other part of one.
@@ -62,56 +62,54 @@ def first_impact(
     hit.t = NEVER
     tiny_speed = SLIDING * (math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon)
     tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
-    if walls is not None:
-        for index in range(walls.shape[0]):
-            _meet_wall(
-                walls[index],
-                index,
-                contacts,
-                count,
-                height,
-                x,
-                y,
-                vx,
-                vy,
-                ax,
-                ay,
-                tiny_speed,
-                tiny_accel,
-                horizon,
-                hit,
-            )
-    if solids is not None:
-        grid = solids.grid[0]
-        margin = SEAM * height
-        reach = (max(abs(vx), abs(vx + ax * horizon)) + max(abs(vy), abs(vy + ay * horizon))) * horizon
-        parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
-        for part in range(parts):
-            begin = horizon * part / parts
-            if hit.t < begin:
-                break
-            end = horizon * (part + 1) / parts
-            x0, x1 = span(x, vx, ax, begin, end)
-            y0, y1 = span(y, vy, ay, begin, end)
-            x0, x1, y0, y1 = x0 - margin, x1 + margin, y0 - margin, y1 + margin
-            first_column = max(0, int(math.floor((x0 - grid.x) / grid.size)))
-            last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) / grid.size)))
-            first_row = max(0, int(math.floor((y0 - grid.y) / grid.size)))
-            last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) / grid.size)))
-            for row in range(first_row, last_row + 1):
-                for column in range(first_column, last_column + 1):
-                    cell = row * grid.columns + column
-                    for item in range(solids.start[cell], solids.start[cell + 1]):
-                        index = solids.items[item]
-                        outline = solids.outlines[index]
-                        if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
-                            continue
-                        if is_kept(contacts, count, index):
-                            continue
-                        _meet(
-                            outline, index, solids.faces, contacts, count, height,
-                            x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit,
-                        )  # fmt: skip
+    for index in range(walls.shape[0]):
+        _meet_wall(
+            walls[index],
+            index,
+            contacts,
+            count,
+            height,
+            x,
+            y,
+            vx,
+            vy,
+            ax,
+            ay,
+            tiny_speed,
+            tiny_accel,
+            horizon,
+            hit,
+        )
+    grid = solids.grid[0]
+    margin = SEAM * height
+    reach = (max(abs(vx), abs(vx + ax * horizon)) + max(abs(vy), abs(vy + ay * horizon))) * horizon
+    parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
+    for part in range(parts):
+        begin = horizon * part / parts
+        if hit.t < begin:
+            break
+        end = horizon * (part + 1) / parts
+        x0, x1 = span(x, vx, ax, begin, end)
+        y0, y1 = span(y, vy, ay, begin, end)
+        x0, x1, y0, y1 = x0 - margin, x1 + margin, y0 - margin, y1 + margin
+        first_column = max(0, int(math.floor((x0 - grid.x) / grid.size)))
+        last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) / grid.size)))
+        first_row = max(0, int(math.floor((y0 - grid.y) / grid.size)))
+        last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) / grid.size)))
+        for row in range(first_row, last_row + 1):
+            for column in range(first_column, last_column + 1):
+                cell = row * grid.columns + column
+                for item in range(solids.start[cell], solids.start[cell + 1]):
+                    index = solids.items[item]
+                    outline = solids.outlines[index]
+                    if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
+                        continue
+                    if is_kept(contacts, count, index):
+                        continue
+                    _meet(
+                        outline, index, solids.faces, contacts, count, height,
+                        x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit,
+                    )  # fmt: skip
 
 
 @leaf
@@ -180,11 +178,7 @@ def _meet(
             # Faces that are only moved away from, or not reached by the end of a path that bends away from them.
             if speed > 0.0 and acceleration >= 0.0:
                 continue
-            if (
-                acceleration <= 0.0
-                and gap > 0.0
-                and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0
-            ):
+            if acceleration <= 0.0 and gap > 0.0 and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0:
                 continue
             _meet_face(
                 outline, index, faces, f, contacts, count, height, dx, dy, vx, vy, ax, ay,

@@ -32,9 +32,7 @@ def gait(body: Any, held: int) -> float:
 
 
 @leaf
-def approach(
-    speed: float, target: float, accelerate: float, brake: float, scale: float
-) -> tuple[float, float, float]:
+def approach(speed: float, target: float, accelerate: float, brake: float, scale: float) -> tuple[float, float, float]:
     """Return the acceleration from a signed speed toward another one, where it ends, and when.
 
     Faster in the wanted direction is `accelerate`; anything slower, or the other way, is `brake` down to the target,
@@ -122,9 +120,7 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     ux, uy = player.up_x, player.up_y
     rx, ry = uy * player.handed, -ux * player.handed
     target = direction(player.held) * gait(body, player.held)
-    rate, _, _ = approach(
-        player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint
-    )
+    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint)
     pull = _pull(body, player, player.vx * ux + player.vy * uy)
     segment.ax = rate * rx - pull * ux
     segment.ay = rate * ry - pull * uy

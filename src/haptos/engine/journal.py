@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.tables import Records
 
 TRACK = np.dtype(
@@ -56,7 +56,6 @@ EVENT_NAMES = (
     "say",
     "inside",
 )
-# NumPy integers, since Numba would compile a function again for every plain one that it is called with.
 (
     START,
     TOUCHES,
@@ -74,12 +73,12 @@ EVENT_NAMES = (
     STALL,
     SAY,
     INSIDE,
-) = (np.int64(code) for code in range(len(EVENT_NAMES)))
+) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall")
 IDLE, WALK, SPRINT, RISE, FALL = range(len(POSE_NAMES))
 STANCE_NAMES = ("air", "ground")
 
-NO_PIECE = np.int64(-1)
+NO_PIECE = constant(-1)
 FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
 
 
@@ -87,7 +86,7 @@ class Journal(NamedTuple):
     """Where one world writes its events: rows, and how many there were (more than the rows hold, maybe)."""
 
     rows: Records
-    count: NDArray[np.int64]
+    written: NDArray[np.int64]
 
 
 @leaf
@@ -101,8 +100,8 @@ def write_at(
     journal: Any, player: Any, kind: int, t: float, piece: int, x: float, y: float, amount: float, more: float
 ) -> None:
     """Add an event at a place."""
-    index = journal.count[0]
-    journal.count[0] = index + 1
+    index = journal.written[0]
+    journal.written[0] = index + 1
     if index >= journal.rows.shape[0]:
         return
     row = journal.rows[index]
@@ -119,7 +118,7 @@ def write_at(
 @leaf
 def sort_since(journal: Any, first: int) -> None:
     """Put the events from `first` on into the order of their times; equal ones keep their order."""
-    last = min(journal.count[0], journal.rows.shape[0])
+    last = min(journal.written[0], journal.rows.shape[0])
     for index in range(first + 1, last):
         place = index
         while place > first and journal.rows[place - 1].t > journal.rows[place].t:

@@ -9,16 +9,17 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from haptos.engine.compile import as_obstacles, compile_level
-from haptos.engine.compiled import kernel
+from haptos.engine.compiled import constant, kernel
 from haptos.engine.impact import first_impact
 from haptos.engine.state import CONTACT, HIT
+from haptos.engine.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import Placement
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.resolve import ResolvedLevel
 
-NO_CONTACTS = np.int64(0)
+NO_CONTACTS = constant(0)
 
 
 class Hit(NamedTuple):
@@ -33,7 +34,7 @@ class Hit(NamedTuple):
 @kernel
 def _cast(
     obstacles: Any,
-    none: Any,
+    walls: Any,
     contacts: Any,
     height: float,
     x: float,
@@ -43,7 +44,7 @@ def _cast(
     reach: float,
     hit: Any,
 ) -> None:
-    first_impact(obstacles, none, contacts, NO_CONTACTS, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
+    first_impact(obstacles, walls, contacts, NO_CONTACTS, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
 
 
 class RayCaster:
@@ -71,8 +72,6 @@ class RayCaster:
             )
         chosen = None if layers is None else tuple(layers)
         obstacles = self._obstacles(chosen)
-        if obstacles is None:
-            return None
         x, y = float(origin[0]), float(origin[1])
         dx, dy = direction[0] / length, direction[1] / length
         grid = obstacles.grid[0]
@@ -81,7 +80,16 @@ class RayCaster:
         hit = np.zeros(1, dtype=HIT)
         size = self.resolved.level.player.shape.size[1]
         _cast(
-            obstacles, None, np.zeros(1, dtype=CONTACT), size, x, y, dx, dy, float(away + width + height), hit
+            obstacles,
+            np.zeros(0, dtype=WALL),
+            np.zeros(1, dtype=CONTACT),
+            size,
+            x,
+            y,
+            dx,
+            dy,
+            float(away + width + height),
+            hit,
         )
         distance = float(hit["t"][0])
         if not math.isfinite(distance):
@@ -98,13 +106,11 @@ class RayCaster:
                     if layer not in known:
                         raise ValueError(f"no layer '{layer}'{did_you_mean(layer, known)}")
             pieces = [
-                index
-                for index, piece in enumerate(self.resolved.pieces)
-                if layers is None or piece.layer in layers
+                index for index, piece in enumerate(self.resolved.pieces) if layers is None or piece.layer in layers
             ]
-            outlines = grow_outlines(self.placement.only(pieces), Body())
+            outlines = grow_outlines(self.placement.only(np.isin(self.placement.piece, pieces)), Body())
             step = max(self.resolved.level.player.shape.size)
-            self._known[layers] = as_obstacles(outlines, step) if len(outlines.piece) else None
+            self._known[layers] = as_obstacles(outlines, step)
         return self._known[layers]
 
 

@@ -29,7 +29,7 @@ def apply_rules(
     """Let the rules answer the events since `first`; `end` is the end of the tick."""
     if rules is None:
         return
-    last = min(journal.count[0], journal.rows.shape[0])
+    last = min(journal.written[0], journal.rows.shape[0])
     for index in range(first, last):
         event = journal.rows[index]
         for number in range(rules.rules.shape[0]):
@@ -47,9 +47,7 @@ def apply_rules(
 
 
 @leaf
-def _follow(
-    rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal: Any, event: Any, dt: float
-) -> None:
+def _follow(rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal: Any, event: Any, dt: float) -> None:
     """Start and stop the clock of an `inside` rule."""
     if event.kind == ENTER and not state.inside and is_about(rules, rule, event.piece):
         state.inside = 1
@@ -69,9 +67,7 @@ def _visited(rules: Any, rule: Any, visits: Any) -> int:
 
 
 @leaf
-def _repeat(
-    rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal: Any, dt: float, until: float
-) -> None:
+def _repeat(rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal: Any, dt: float, until: float) -> None:
     """Fire an `inside` rule at each of its times that has come."""
     period = rule.every if rule.every > 0.0 else dt
     piece = _visited(rules, rule, visits)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
-from haptos.engine.journal import APEX as APEX
 from haptos.engine.journal import (
+    APEX,
     ENTER,
     EVENT_NAMES,
     JUMPS,
@@ -103,15 +104,19 @@ class Run:
                 "t": rows["t"],
                 "event": np.array(EVENT_NAMES, dtype=object)[rows["kind"]],
                 "who": np.full(len(rows), "player", dtype=object),
-                "piece": np.array(
-                    [self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object
-                ),
+                "piece": np.array([self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object),
                 "x": rows["x"],
                 "y": rows["y"],
                 "amount": rows["amount"],
                 "detail": np.array([self._detail(row) for row in rows], dtype=object),
             }
         )
+
+    def save(self, folder: str | Path) -> dict[str, Path]:
+        """Write track and events as CSV and the summary as JSON into a folder; return the paths."""
+        from haptos.files.writing import save_run
+
+        return save_run(self, folder)
 
     def says(self) -> list[str]:
         """Return what the rules said, in order."""

@@ -77,9 +77,7 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
 
     def run_one(index: int) -> Run:
         schedule = sheets[index].schedule(level.world.tick_rate)
-        track, events = run_ticks(
-            compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at
-        )
+        track, events = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
         return Run(compiled, sheets[index], track, events)
 
     if not sheets:
@@ -93,8 +91,10 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
         return [first, *pool.map(run_one, range(1, len(sheets)))]
 
 
-def needs_compiling(level: Level) -> bool:
-    """Whether running this level will first compile kernels, which takes some seconds."""
+def needs_compiling(level: Level, plain: bool = False) -> bool:
+    """Whether running this level, or a plain one of its view, will first compile kernels, which takes some seconds."""
+    if plain:
+        level = Level(world={"view": level.world.view})
     return not is_ready(compile_level(level).tables.capabilities)
 
 
@@ -108,7 +108,7 @@ def run_ticks(
 ) -> tuple[Records, Records]:
     """Run one world of a state through some ticks.
 
-    Where the events need more room than there is, the world goes back to where it was and runs again with twice as much.
+    Where the events need more room than there is, the world goes back and runs again with twice as much.
 
     Returns
     -------
@@ -118,7 +118,7 @@ def run_ticks(
     track = np.zeros(len(held) + 1, dtype=TRACK)
     count = np.zeros(1, dtype=np.int64)
     room = FIRST_ROOM + len(held) // 16
-    before = State(*(array[world : world + 1].copy() for array in state))
+    before = state.only(world).copy()
     while True:
         events = np.zeros(room, dtype=EVENT)
         count[0] = 0
@@ -126,8 +126,7 @@ def run_ticks(
         if count[0] <= room:
             return track, events[: count[0]]
         room = max(2 * room, int(count[0]))
-        for array, saved in zip(state, before, strict=True):
-            array[world] = saved[0]
+        state.only(world).restore(before)
 
 
 class Simulation:
@@ -168,9 +167,7 @@ class Simulation:
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
         """Put the player somewhere, at rest or with a velocity."""
-        self._advance(
-            np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64)
-        )
+        self._advance(np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
         self.state.player["vx"], self.state.player["vy"] = vx, vy
 
     def snapshot(self) -> tuple[State, int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,9 +85,7 @@ SEGMENT = np.dtype(
     ]
 )
 
-HIT = np.dtype(
-    [("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")]
-)
+HIT = np.dtype([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
 
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
 
@@ -118,12 +116,18 @@ class State(NamedTuple):
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""
-        return State(*(array.copy() for array in self))
+        copies: Any = (array.copy() for array in self)
+        return State(*copies)
 
     def restore(self, snapshot: State) -> None:
         """Set every array to a copy's values."""
         for array, saved in zip(self, snapshot, strict=True):
             array[...] = saved
+
+    def only(self, world: int) -> State:
+        """Return one world; what is done to it is done here."""
+        views: Any = (array[world : world + 1] for array in self)
+        return State(*views)
 
 
 AIR, GROUND = 0, 1

@@ -87,6 +87,7 @@ EDGES = np.dtype(
         ("bottom", "i8"),
         ("top", "i8"),
         ("lost_below", "f8"),
+        ("acts", "i8"),  # whether any of this is in use
     ]
 )
 
@@ -135,20 +136,20 @@ class Tables(NamedTuple):
     ----------
     world : (1,) WORLD
     body : (1,) BODY
-    solids : Obstacles, or None where nothing is solid to the player
-    walls : (k,) WALL or None
-    zones : Obstacles or None
-    edges : (1,) EDGES or None
+    solids : Obstacles, what is solid to the player
+    walls : (k,) WALL
+    edges : (1,) EDGES
+    zones : Obstacles, what only overlaps it, or None
     rules : Rules or None
     floor : True in the top view, None in the side view
     """
 
     world: Records
     body: Records
-    solids: Obstacles | None
-    walls: Records | None
+    solids: Obstacles
+    walls: Records
+    edges: Records
     zones: Obstacles | None
-    edges: Records | None
     rules: Rules | None
     floor: Any
 
@@ -156,7 +157,5 @@ class Tables(NamedTuple):
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        present = [
-            name for name in ("solids", "walls", "zones", "edges", "rules") if getattr(self, name) is not None
-        ]
+        present = [name for name in ("zones", "rules") if getattr(self, name) is not None]
         return "-".join([view, *present])

@@ -5,9 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
-from haptos.engine.compiled import kernel, leaf
+from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
 from haptos.engine.impact import first_impact
@@ -16,6 +14,9 @@ from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, writ
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move, strike
 from haptos.engine.zones import survey_zones
+
+# Makes an integer of the kind that kernels use out of the byte of controls.
+NO_CONTROLS = constant(0)
 
 
 @leaf
@@ -27,7 +28,7 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
     inside, visits = state.inside[world_index], state.visits[world_index]
     begin = player.tick * world.dt
     player.tick += 1
-    first = journal.count[0]
+    first = journal.written[0]
 
     # Controls, and the jumps that begin or end with them.
     control(tables.floor, body, player, journal, held, begin)
@@ -37,9 +38,7 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
         player, contacts, touched, inside, visits, state.segment[world_index], state.hit[world_index], journal, begin,
     )  # fmt: skip
     # Rules, by event time, then in file order.
-    apply_rules(
-        tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt
-    )
+    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt)
 
 
 @leaf
@@ -57,7 +56,7 @@ def start(tables: Any, state: Any, world_index: int, journal: Any) -> None:
     world, body = tables.world[0], tables.body[0]
     player = state.player[world_index]
     player.started = 1
-    first = journal.count[0]
+    first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
     feel_ground(
         world, body, tables.solids, tables.walls, tables.floor, player,
@@ -104,7 +103,7 @@ def place(tables: Any, state: Any, world_index: int, x: float, y: float, journal
     player = state.player[world_index]
     touched, visits = state.touched[world_index], state.visits[world_index]
     now = player.tick * world.dt
-    first = journal.count[0]
+    first = journal.written[0]
     put(body, tables.floor, player, state.contacts[world_index], touched, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(touched, player, journal)
@@ -142,7 +141,7 @@ def advance(
             placed += 1
         if index == 0:
             record(body, player, track[0])
-        tick(tables, state, world_index, np.int64(held[index]), journal)
+        tick(tables, state, world_index, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
         place(tables, state, world_index, place_at[placed, 0], place_at[placed, 1], journal)

@@ -1,8 +1,8 @@
 """Zones: what the body overlaps, when it enters and when it leaves.
 
 A zone is overlapped while the body's centre is inside its grown outline by more than rounding. On a segment the path is
-cut where it crosses the outline, and each part is judged by its middle, so that a zone thinner than one tick's motion is
-entered and left.
+cut where it crosses the outline, and each part is judged by its middle, so that a zone thinner than one tick's motion
+is entered and left.
 """
 
 from __future__ import annotations
@@ -48,7 +48,7 @@ def sweep_zones(
     """Write what is entered and left on a path that begins at the player's place."""
     if zones is None:
         return
-    first = journal.count[0]
+    first = journal.written[0]
     grid = zones.grid[0]
     x0, x1 = span(player.x, vx, ax, 0.0, duration)
     y0, y1 = span(player.y, vy, ay, 0.0, duration)
@@ -65,9 +65,7 @@ def sweep_zones(
                 if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                     continue
                 if _is_first_cell(grid, outline, first_column, first_row, column, row):
-                    _cross(
-                        zones, index, inside, visits, player, journal, height, vx, vy, ax, ay, duration, now
-                    )
+                    _cross(zones, index, inside, visits, player, journal, height, vx, vy, ax, ay, duration, now)
     sort_since(journal, first)
 
 
@@ -147,9 +145,7 @@ def _next_crossing(
             up = falls_at(-gap, -speed, -acceleration)
             for t in (down, up):
                 if earliest < t < best and t <= duration:
-                    along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (
-                        dy + t * (vy + 0.5 * ay * t)
-                    ) * face.ty
+                    along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
                     if -threshold <= along <= face.length + threshold:
                         best = t
         if radius > threshold and outline.radius > 0.0:
@@ -168,9 +164,7 @@ def _circle_crossing(
     x, y = dx + begin * (vx + 0.5 * ax * begin), dy + begin * (vy + 0.5 * ay * begin)
     ux, uy = vx + begin * ax, vy + begin * ay
     c0 = x * x + y * y - radius * radius
-    reach = (end - begin) * (
-        math.sqrt(ux * ux + uy * uy) + 0.5 * (end - begin) * math.sqrt(ax * ax + ay * ay)
-    )
+    reach = (end - begin) * (math.sqrt(ux * ux + uy * uy) + 0.5 * (end - begin) * math.sqrt(ax * ax + ay * ay))
     if c0 > 0.0 and math.sqrt(x * x + y * y) - radius > reach:
         return math.inf
     c1 = 2.0 * (x * ux + y * uy)
@@ -183,9 +177,7 @@ def _circle_crossing(
 
 
 @leaf
-def survey_zones(
-    zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float, now: float
-) -> None:
+def survey_zones(zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float, now: float) -> None:
     """Compare with where the body is now, after it was put somewhere: leave what it left, enter what it is in.
 
     What it overlaps before and after through different outlines of one piece is neither left nor entered.

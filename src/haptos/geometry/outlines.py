@@ -41,7 +41,7 @@ class Outlines(NamedTuple):
     Attributes
     ----------
     piece : (n,) index of the piece
-    first, count : (n,) the polygon's faces within `faces`
+    first, sides : (n,) the polygon's faces within `faces`
     radius : (n,)
     box : (n, 4) x0, y0, x1, y1 with the radius
     faces : (m, 7) start x, y; direction x, y; length; outward normal x, y. A point is one face of no length.
@@ -49,7 +49,7 @@ class Outlines(NamedTuple):
 
     piece: NDArray[np.int64]
     first: NDArray[np.int64]
-    count: NDArray[np.int64]
+    sides: NDArray[np.int64]
     radius: Floats
     box: Floats
     faces: Floats
@@ -92,7 +92,7 @@ def grow_outlines(placement: Placement, body: Body) -> Outlines:
 
 def shifted(outlines: Outlines, which: NDArray[np.int64], dx: float, dy: float) -> Outlines:
     """Return the outlines with copies of some of them, moved, at the end."""
-    count = outlines.count[which]
+    count = outlines.sides[which]
     picked = np.repeat(outlines.first[which], count) + ramps(count)
     copies = outlines.faces[picked].copy()
     copies[:, 0] += dx
@@ -101,7 +101,7 @@ def shifted(outlines: Outlines, which: NDArray[np.int64], dx: float, dy: float) 
     return Outlines(
         np.concatenate((outlines.piece, outlines.piece[which])),
         np.concatenate((outlines.first, first)),
-        np.concatenate((outlines.count, count)),
+        np.concatenate((outlines.sides, count)),
         np.concatenate((outlines.radius, outlines.radius[which])),
         np.concatenate((outlines.box, outlines.box[which] + np.array([dx, dy, dx, dy]))),
         np.concatenate((outlines.faces, copies)),
@@ -120,9 +120,7 @@ def core_corners(half_width: Floats, half_height: Floats, angle: Floats) -> Floa
     return np.stack((x, y), axis=-1)
 
 
-def _sum_group(
-    placement: Placement, members: NDArray[np.int64], body: Body
-) -> tuple[NDArray[np.int64], Floats]:
+def _sum_group(placement: Placement, members: NDArray[np.int64], body: Body) -> tuple[NDArray[np.int64], Floats]:
     """Sum a group of shapes whose cores have equally many edges: owner and row of every face."""
     half_width, half_height = placement.half_width[members], placement.half_height[members]
     shape = core_corners(half_width, half_height, placement.angle[members])
@@ -153,9 +151,7 @@ def _sum_group(
     merged = np.add.reduceat(edges.reshape(-1, 2), flat, axis=0)
     length = np.hypot(merged[:, 0], merged[:, 1])
     direction = merged / length[:, None]
-    rows = np.column_stack(
-        (corners.reshape(-1, 2)[flat], direction, length, direction[:, 1], -direction[:, 0])
-    )
+    rows = np.column_stack((corners.reshape(-1, 2)[flat], direction, length, direction[:, 1], -direction[:, 0]))
     return np.repeat(members, begins.sum(axis=1)), rows
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,10 +34,10 @@ class Placement(NamedTuple):
     radius: Floats
     angle: Floats
 
-    def only(self, pieces: list[int]) -> Placement:
-        """Return the shapes of some pieces alone."""
-        keep = np.isin(self.piece, np.asarray(pieces, dtype=np.int64))
-        return Placement(*(column[keep] for column in self))
+    def only(self, which: NDArray[np.bool_]) -> Placement:
+        """Return some of the shapes."""
+        columns: Any = (column[which] for column in self)
+        return Placement(*columns)
 
 
 def place_shapes(resolved: ResolvedLevel) -> Placement:

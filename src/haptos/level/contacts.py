@@ -13,8 +13,11 @@ from haptos.level.section import Section
 Meeting = Literal["solid", "overlap", "nothing"]
 
 BUILT_IN_LAYERS = ("body", "terrain", "ledge", "prop", "zone", "pickup", "hazard", "shot")
-BUILT_IN_SOLID = {"body": ("terrain", "ledge", "prop"), "prop": ("terrain", "ledge", "prop")}
-BUILT_IN_OVERLAP = {
+BUILT_IN_SOLID: dict[str, tuple[str, ...]] = {
+    "body": ("terrain", "ledge", "prop"),
+    "prop": ("terrain", "ledge", "prop"),
+}
+BUILT_IN_OVERLAP: dict[str, tuple[str, ...]] = {
     "body": ("zone", "pickup", "hazard"),
     "prop": ("zone",),
     "shot": ("terrain", "ledge", "prop", "hazard"),
@@ -84,9 +87,7 @@ class ContactTable:
     def require(self, layer: str, place: str) -> None:
         """Raise LevelError if a layer is not declared."""
         if layer not in self.layers:
-            raise LevelError(
-                place, f"found layer '{layer}', which is not declared{did_you_mean(layer, self.layers)}"
-            )
+            raise LevelError(place, f"found layer '{layer}', which is not declared{did_you_mean(layer, self.layers)}")
 
     def between(self, one: str, other: str) -> Pair:
         """Return what the table says for two layers."""

@@ -1,7 +1,8 @@
 """Cues: which controls are held for how long.
 
 One cue a line, or separated by a comma and white space: ``right 1.2 s, right+jump 0.2 s, wait 1 s``. ``place 320,180``
-takes no time; it puts the player there at rest. Cues joined by ``&`` begin together, and the next cue follows the longest.
+takes no time; it puts the player there at rest. Cues joined by ``&`` begin together, and the next one follows the
+longest.
 """
 
 from __future__ import annotations
@@ -85,9 +86,7 @@ class Cues:
         """
         held = np.zeros(nearest_tick(self.duration, tick_rate), dtype=np.uint8)
         for hold in self.holds:
-            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(
-                hold.held
-            )
+            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
         ticks = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
         at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
         return Schedule(held, ticks, at)
@@ -157,9 +156,7 @@ def held_bits(words: str, where: str) -> int:
     return bits
 
 
-def _read_part(
-    part: str, now: float, where: str, units: Units, holds: list[Hold], places: list[Place]
-) -> float:
+def _read_part(part: str, now: float, where: str, units: Units, holds: list[Hold], places: list[Place]) -> float:
     match = re.match(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", part, flags=re.IGNORECASE)
     if match is None:
         raise CueError(f"{where}: found '{part}', wanted controls and a time such as 'right+jump 0.2 s'")

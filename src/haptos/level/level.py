@@ -82,14 +82,10 @@ def _check_names(level: Level) -> None:
     for index, piece in enumerate(level.pieces):
         place = f"pieces[{index}] '{piece.name}'"
         if piece.name in seen:
-            raise LevelError(
-                place, f"found the name a second time, wanted another than pieces[{seen[piece.name]}]'s"
-            )
+            raise LevelError(place, f"found the name a second time, wanted another than pieces[{seen[piece.name]}]'s")
         seen[piece.name] = index
         if piece.kind is not None and piece.kind not in level.kinds:
-            raise LevelError(
-                f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}"
-            )
+            raise LevelError(f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}")
         if piece.layer is not None:
             table.require(piece.layer, f"{place}, layer")
     if level.tiles is not None:
@@ -103,13 +99,9 @@ def _require_ancestors(level: Level, name: str) -> None:
     parent = level.kinds[name].based_on
     while parent is not None:
         if parent not in level.kinds:
-            raise LevelError(
-                f"kinds.{chain[-1]}.based_on", f"no kind '{parent}'{did_you_mean(parent, level.kinds)}"
-            )
+            raise LevelError(f"kinds.{chain[-1]}.based_on", f"no kind '{parent}'{did_you_mean(parent, level.kinds)}")
         if parent in chain:
             loop = " → ".join([*chain[chain.index(parent) :], parent])
-            raise LevelError(
-                f"kinds.{name}.based_on", f"found the loop {loop}, wanted a kind not based on itself"
-            )
+            raise LevelError(f"kinds.{name}.based_on", f"found the loop {loop}, wanted a kind not based on itself")
         chain.append(parent)
         parent = level.kinds[parent].based_on

@@ -33,15 +33,8 @@ class Piece(Template):
 
     @model_validator(mode="after")
     def _named(self) -> Piece:
-        if (
-            not self.name.strip()
-            or self.name in RESERVED_NAMES
-            or self.name.startswith("#")
-            or "/" in self.name
-        ):
-            raise ValueError(
-                f"found the name '{self.name}', wanted one that is not empty, not {RESERVED_WORDS}"
-            )
+        if not self.name.strip() or self.name in RESERVED_NAMES or self.name.startswith("#") or "/" in self.name:
+            raise ValueError(f"found the name '{self.name}', wanted one that is not empty, not {RESERVED_WORDS}")
         return self
 
 
@@ -84,19 +77,13 @@ class TileMap(Section):
         if unknown:
             number = next(index for index, line in enumerate(lines) if unknown[0] in line)
             known = ", ".join(f"'{sign}'" for sign in self.signs)
-            raise ValueError(
-                f"found '{unknown[0]}' in rows[{number}], wanted a sign of the table ({known}) or '.'"
-            )
+            raise ValueError(f"found '{unknown[0]}' in rows[{number}], wanted a sign of the table ({known}) or '.'")
         return self
 
     @property
     def lines(self) -> list[str]:
         """The rows from top to bottom, without the line ends around them."""
-        return (
-            [line.rstrip("\r") for line in self.rows.strip("\r\n").split("\n")]
-            if self.rows.strip("\r\n")
-            else []
-        )
+        return [line.rstrip("\r") for line in self.rows.strip("\r\n").split("\n")] if self.rows.strip("\r\n") else []
 
 
 EMPTY_SIGNS = (".", " ")

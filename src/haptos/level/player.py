@@ -102,9 +102,7 @@ class Player(Section):
         if not self.shape.has_area:
             raise ValueError("found a shape without area, wanted a body such as { capsule = [14, 28] }")
         if self.shape.corners is not None:
-            raise ValueError(
-                "found shape.corners, wanted box, circle or capsule (the body is placed by `at`)"
-            )
+            raise ValueError("found shape.corners, wanted box, circle or capsule (the body is placed by `at`)")
         if self.shape.turn:
             raise ValueError("found shape.turn, wanted none: the body stands along its own up")
         return self

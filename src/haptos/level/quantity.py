@@ -104,9 +104,7 @@ class Units:
         except pint.errors.UndefinedUnitError as error:
             raise ValueError(f"found '{text}', whose unit '{error.unit_names}' is not known") from None
         except Exception:
-            raise ValueError(
-                f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}"
-            ) from None
+            raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}") from None
         if found != wanted:
             raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}")
         plain = quantity.to(self._base_unit(dimension)) if wanted else quantity.to("dimensionless")
@@ -146,9 +144,7 @@ class Units:
         for definition in BASE_DEFINITIONS:
             registry.define(definition)
         registry.define(
-            "metre = [length] = m = meter"
-            if self.length_unit in METRE_NAMES
-            else f"{self.length_unit} = [length]"
+            "metre = [length] = m = meter" if self.length_unit in METRE_NAMES else f"{self.length_unit} = [length]"
         )
         registry.define(f"frame = {1.0 / self.frame_rate!r} second")
         for name, meaning in self.definitions.items():
@@ -156,9 +152,7 @@ class Units:
                 registry.define(f"{name} = {meaning}")
                 registry.Quantity(1, name).to_root_units()
             except Exception as error:
-                raise LevelError(
-                    f"units.{name}", f"found '{meaning}', which is not a known unit ({error})"
-                ) from None
+                raise LevelError(f"units.{name}", f"found '{meaning}', which is not a known unit ({error})") from None
         self._registry = registry
         return registry
 
@@ -171,9 +165,7 @@ def units_of(raw: Any) -> Units:
     length_unit = world.get("length_unit", "px")
     frame_rate = world.get("frame_rate", 60.0)
     if not isinstance(length_unit, str) or not length_unit.isidentifier():
-        raise LevelError(
-            "world.length_unit", f"found {length_unit!r}, wanted the name of a unit, such as 'px'"
-        )
+        raise LevelError("world.length_unit", f"found {length_unit!r}, wanted the name of a unit, such as 'px'")
     rate_is_number = isinstance(frame_rate, int | float) and not isinstance(frame_rate, bool)
     if not rate_is_number or not math.isfinite(frame_rate) or frame_rate <= 0:
         raise LevelError("world.frame_rate", f"found {frame_rate!r}, wanted a number above zero")
@@ -182,15 +174,11 @@ def units_of(raw: Any) -> Units:
         raise LevelError("units", f"found {definitions!r}, wanted a table such as tile = '16 px'")
     for name, meaning in definitions.items():
         if not isinstance(meaning, str) or not name.isidentifier():
-            raise LevelError(
-                f"units.{name}", f"found {meaning!r}, wanted a string such as '16 {length_unit}'"
-            )
+            raise LevelError(f"units.{name}", f"found {meaning!r}, wanted a string such as '16 {length_unit}'")
     return Units(length_unit, float(frame_rate), definitions)
 
 
-def _validator(
-    dimension: str, lowest: float | None, above: float | None
-) -> Callable[[Any, ValidationInfo], float]:
+def _validator(dimension: str, lowest: float | None, above: float | None) -> Callable[[Any, ValidationInfo], float]:
     words = DIMENSIONS[dimension][0]
 
     def read(value: Any, info: ValidationInfo) -> float:

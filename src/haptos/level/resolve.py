@@ -164,9 +164,7 @@ class ResolvedLevel:
     def _centre(self, shape: Shape | None, at: tuple[float, float] | None, place: str) -> tuple[float, float]:
         if shape is not None and shape.corners is not None:
             if at is not None:
-                raise LevelError(
-                    place, "found both at and shape.corners, wanted one: the corners say where it is"
-                )
+                raise LevelError(place, "found both at and shape.corners, wanted one: the corners say where it is")
             x0, y0, x1, y1 = shape.corners
             return ((x0 + x1) / 2, (y0 + y1) / 2)
         if at is None:
@@ -215,21 +213,15 @@ class ResolvedLevel:
         sources = self._sources(own, resolved.kinds[0] if resolved.kinds else None)
         rows = [Value("name", name, "the piece itself" if own else "the map's signs")]
         if resolved.kinds:
-            rows.append(
-                Value("kind", " ← ".join(resolved.kinds), "the piece itself" if own else "the map's signs")
-            )
+            rows.append(Value("kind", " ← ".join(resolved.kinds), "the piece itself" if own else "the map's signs"))
         corners = resolved.shape is not None and resolved.shape.corners is not None
-        at_origin = (
-            "shape.corners" if corners else "the piece itself" if own else "map.at, the lower left corner"
-        )
+        at_origin = "shape.corners" if corners else "the piece itself" if own else "map.at, the lower left corner"
         rows.append(Value("at", list(resolved.at), at_origin))
         for key in TEMPLATE_KEYS:
             rows += self._value_rows(key, resolved, sources)
         return rows
 
-    def _value_rows(
-        self, key: str, resolved: ResolvedPiece, sources: list[tuple[str, Template]]
-    ) -> list[Value]:
+    def _value_rows(self, key: str, resolved: ResolvedPiece, sources: list[tuple[str, Template]]) -> list[Value]:
         if key == "marks":
             return [
                 Value("marks", mark, next(origin for origin, source in sources if mark in source.marks))

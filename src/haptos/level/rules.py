@@ -64,7 +64,5 @@ class Rule(Section):
         if self.piece is None and self.when in ZONE_MOMENTS:
             raise ValueError(f"found when = '{self.when}' without a piece, wanted the zone it is about")
         if self.piece is not None and self.when in ("start", "jump", "apex", "lost", "respawn"):
-            raise ValueError(
-                f"found a piece with when = '{self.when}', wanted none: it happens to the player alone"
-            )
+            raise ValueError(f"found a piece with when = '{self.when}', wanted none: it happens to the player alone")
         return self

@@ -68,9 +68,7 @@ class World(Section):
         if self.view == "side" and self.gravity == (0.0, 0.0):
             raise ValueError("found gravity [0, 0] in the side view, wanted some (view = 'top' has none)")
         if self.view == "top" and self.lost_below is not None:
-            raise ValueError(
-                "found lost_below in the top view, which has no height; wanted a bounds side of 'lost'"
-            )
+            raise ValueError("found lost_below in the top view, which has no height; wanted a bounds side of 'lost'")
         return self
 
     @property

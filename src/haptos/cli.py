@@ -1,0 +1,326 @@
+"""The command-line tool: thin, each command one question to the library."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from haptos.errors import CueError, HaptosError, LevelError
+
+if TYPE_CHECKING:
+    from haptos.engine.run import Run
+    from haptos.level.cues import Cues
+    from haptos.level.level import Level
+
+DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
+
+app = typer.Typer(
+    name="haptos",
+    help="Simulate how a player body moves and collides in a platforming level, and say what it did and why.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+)
+
+LevelFile = Annotated[Path, typer.Argument(help="A level file, TOML or JSON.", show_default=False)]
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON for programs.")]
+OutFolder = Annotated[Path | None, typer.Option("--out", help="A folder for files; made if it is missing.")]
+
+
+def main() -> None:
+    """Run the tool; what a user can cause ends in one sentence, never in a traceback."""
+    try:
+        app()
+    except HaptosError as error:
+        print(f"haptos: {error}", file=sys.stderr)
+        sys.exit(UNUSABLE)
+    except BrokenPipeError:
+        sys.stderr.close()
+        sys.exit(DONE)
+
+
+@app.command()
+def run(
+    level: LevelFile,
+    cues: Annotated[str, typer.Argument(help="Cues, or a cue sheet file (TOML, JSON, CSV, TXT).")] = "wait 1 s",
+    out: OutFolder = None,
+    as_json: AsJson = False,
+) -> None:
+    """Run a level with cues: a summary, the events, and files on demand."""
+    the_level = _load(level)
+    the_cues = _read_cues(cues, the_level)
+    folder = _out_folder(out)
+    result = _simulate(the_level, the_cues)
+    paths = _write_run(result, folder) if folder else {}
+    if as_json:
+        _print_json(result.to_json() | {"files": {name: str(path) for name, path in paths.items()}})
+        return
+    from haptos.views import tables
+
+    console = tables.terminal()
+    console.print(tables.summary_table(result))
+    console.print()
+    console.print(tables.events_table(result))
+    if paths:
+        console.print()
+        console.print(tables.written_text(paths))
+
+
+@app.command()
+def draw(
+    level: LevelFile,
+    cues: Annotated[
+        str | None, typer.Argument(help="Cues or a cue sheet, to draw the path.", show_default=False)
+    ] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="The picture: .png, .svg or .pdf.")] = None,
+) -> None:
+    """Draw a level, and the body's path if there are cues."""
+    the_level = _load(level)
+    path = out or Path(f"{level.stem}.png")
+    if path.suffix.lower() not in (".png", ".svg", ".pdf"):
+        raise HaptosError(f"{path}: wanted a picture ending in .png, .svg or .pdf")
+    result = _simulate(the_level, _read_cues(cues, the_level)) if cues is not None else None
+    from haptos.views.picture import save_picture
+
+    for number, text in save_picture(the_level, result, path):
+        print(f"{number:>3}  {text}")
+    print(f"picture: {path}")
+
+
+@app.command()
+def check(level: LevelFile, as_json: AsJson = False) -> None:
+    """Look for what is likely wrong; exit code 1 if there are errors or warnings."""
+    the_level = _load(level)
+    from haptos.study.check import check as look
+
+    findings = look(the_level)
+    if as_json:
+        _print_json({"title": the_level.title, "findings": [finding.to_json() for finding in findings]})
+    else:
+        from haptos.views import tables
+
+        tables.terminal().print(tables.findings_table(findings, str(level)))
+    if any(finding.severity != "note" for finding in findings):
+        raise typer.Exit(ANSWER_IS_NO)
+
+
+@app.command()
+def moves(level: LevelFile, as_json: AsJson = False) -> None:
+    """Print the numbers that decide a level: jumps, gaps, ledges, stops and falls, closed form beside simulated."""
+    the_level = _load(level)
+    from haptos.study.moves import moves as derive
+
+    with _announced(the_level, plain=True):
+        table = derive(the_level)
+    if as_json:
+        _print_json({"title": the_level.title, "moves": _plain(table.to_dict(orient="records"))})
+        return
+    from haptos.views import tables
+
+    tables.terminal().print(tables.moves_table(table, the_level.title))
+
+
+@app.command()
+def why(
+    level: LevelFile,
+    one: Annotated[str, typer.Argument(help="A piece, or player.", show_default=False)],
+    other: Annotated[str, typer.Argument(help="Another piece, or player.", show_default=False)],
+    as_json: AsJson = False,
+) -> None:
+    """Say whether two things meet, through which line of the file, and what else decides."""
+    the_level = _load(level)
+    from haptos.study.why import why as ask
+
+    try:
+        answer = ask(the_level, one, other, level)
+    except LevelError as error:
+        raise error.within(str(level)) from None
+    if as_json:
+        _print_json(answer.to_json())
+        return
+    from haptos.views import tables
+
+    tables.terminal().print(tables.answer_text(answer))
+
+
+@app.command()
+def show(
+    level: LevelFile,
+    piece: Annotated[str, typer.Argument(help="A piece; map/KIND for tiles.", show_default=False)],
+    as_json: AsJson = False,
+) -> None:
+    """Print what a piece resolved to, value by value, and where each comes from."""
+    the_level = _load(level)
+    from haptos.level.resolve import ResolvedLevel
+    from haptos.study.why import find_piece
+
+    try:
+        resolved = ResolvedLevel(the_level)
+        find_piece(resolved, piece)
+    except LevelError as error:
+        raise error.within(str(level)) from None
+    rows = resolved.values(piece)
+    if as_json:
+        _print_json({"piece": piece, "values": [row._asdict() for row in rows]})
+        return
+    from haptos.views import tables
+
+    tables.terminal().print(tables.values_table(rows))
+
+
+@app.command()
+def new(file: Annotated[Path, typer.Argument(help="The level file to write, .toml.", show_default=False)]) -> None:
+    """Write a commented starter level that runs."""
+    from importlib.resources import files
+
+    from haptos.files.writing import write_text
+
+    if file.suffix.lower() != ".toml":
+        raise HaptosError(f"{file}: wanted a file ending in .toml")
+    if file.exists():
+        raise HaptosError(f"{file}: exists already, and is left as it is; wanted a new name")
+    write_text(file, (files("haptos.files") / "starter.toml").read_text(encoding="utf-8"))
+    print(f"level: {file}")
+    print(f'next:  haptos run {file} "right 1.2 s, right+jump 0.2 s, wait 1 s"')
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of level files."""
+    from haptos.level.level import Level
+
+    _print_json(Level.model_json_schema())
+
+
+@app.command()
+def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files.")] = Path("haptos-demo")) -> None:
+    """Run the whole example: check the observatory, run its cue sheets, write pictures and tables."""
+    from haptos.demo import demo_file
+    from haptos.files.reading import read_cue_sheet
+    from haptos.files.writing import writable_folder
+    from haptos.study.check import check as look
+    from haptos.study.moves import moves as derive
+    from haptos.views import tables
+
+    folder = writable_folder(out)
+    file = demo_file("first-room.toml")
+    the_level = _load(file)
+    console = tables.terminal()
+    console.print(tables.findings_table(look(the_level), file.name))
+    paths: dict[str, Path] = {"level": file}
+    for name in ("gets-through", "falls-short"):
+        sheet = read_cue_sheet(demo_file(f"{name}.toml"), the_level.unit_table())
+        result = _simulate(the_level, sheet.cues)
+        console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
+        console.print(tables.summary_table(result))
+        console.print()
+        console.print(tables.events_table(result))
+        written = _write_run(result, writable_folder(folder / name))
+        paths |= {f"{name}, {what}": path for what, path in written.items()}
+    console.rule("haptos moves first-room.toml", align="left", style="dim")
+    with _announced(the_level, plain=True):
+        table = derive(the_level)
+    console.print(tables.moves_table(table, ""))
+    console.rule("written", align="left", style="dim")
+    console.print(tables.written_text(paths))
+
+
+def _load(file: Path) -> Level:
+    from haptos.files.reading import load
+
+    level = load(file)
+    from haptos.level.resolve import ResolvedLevel
+
+    try:
+        ResolvedLevel(level)
+    except LevelError as error:
+        raise error.within(str(file)) from None
+    return level
+
+
+def _read_cues(words: str, level: Level) -> Cues:
+    from haptos.files.reading import load_cues
+    from haptos.level.cues import parse_cues
+
+    if _is_file(words):
+        return load_cues(words, level.unit_table())
+    try:
+        return parse_cues(words, level.unit_table())
+    except CueError as error:
+        if Path(words).suffix.lower() in (".toml", ".json", ".csv", ".txt"):
+            raise CueError(f"{words}: no such cue sheet") from None
+        raise CueError(f"cues: {error}") from None
+
+
+def _is_file(words: str) -> bool:
+    try:
+        return Path(words).is_file()
+    except OSError:
+        return False
+
+
+def _out_folder(out: Path | None) -> Path | None:
+    if out is None:
+        return None
+    from haptos.files.writing import writable_folder
+
+    return writable_folder(out)
+
+
+def _simulate(level: Level, cues: Cues) -> Run:
+    from haptos.engine.simulation import simulate
+
+    with _announced(level):
+        return simulate(level, cues)
+
+
+@contextmanager
+def _announced(level: Level, plain: bool = False) -> Iterator[None]:
+    """Say that kernels are being compiled, if they are; the first time takes some seconds."""
+    from haptos.engine.simulation import needs_compiling
+
+    if not needs_compiling(level, plain):
+        yield
+        return
+    from rich.console import Console
+
+    console = Console(stderr=True, highlight=False)
+    console.print("Compiling the simulation for this sort of level, once on this machine (about 20 s) …")
+    with console.status("compiling"):
+        yield
+
+
+def _write_run(result: Run, folder: Path) -> dict[str, Path]:
+    from haptos.files.writing import save_run
+    from haptos.views.picture import save_picture
+
+    paths = save_run(result, folder)
+    paths["picture"] = folder / "picture.png"
+    save_picture(result.level, result, paths["picture"])
+    return paths
+
+
+def _plain(rows: list[dict[Any, Any]]) -> list[dict[Any, Any]]:
+    finite = (float("-inf"), float("inf"))
+    return [
+        {
+            key: None if isinstance(value, float) and (value != value or value in finite) else value
+            for key, value in row.items()
+        }
+        for row in rows
+    ]
+
+
+def _print_json(value: Any) -> None:
+    print(json.dumps(value, indent=2, ensure_ascii=False, allow_nan=False))
+
+
+if __name__ == "__main__":
+    main()

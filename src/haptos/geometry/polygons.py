@@ -1,0 +1,52 @@
+"""Outlines as Shapely polygons, for pictures and for the study of free space."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+
+from haptos.geometry.outlines import Body, Outlines, core_corners
+from haptos.geometry.placement import Placement
+
+# Segments of a quarter circle: a chord then misses the arc by 0.03 % of the radius.
+QUARTER = 32
+
+
+def shape_polygons(placement: Placement) -> list[Any]:
+    """Return the shapes of a placement as polygons."""
+    corners = core_corners(placement.half_width, placement.half_height, placement.angle)
+    corners = corners + np.stack((placement.x, placement.y), axis=-1)[:, None, :]
+    return [_rounded(points, float(radius)) for points, radius in zip(corners, placement.radius, strict=True)]
+
+
+def outline_polygons(outlines: Outlines, shrink: float = 0.0) -> list[Any]:
+    """Return grown outlines as polygons.
+
+    Parameters
+    ----------
+    outlines : Outlines
+    shrink : float
+        How much smaller they are made on every side.
+    """
+    polygons = []
+    for first, count, radius in zip(outlines.first, outlines.sides, outlines.radius, strict=True):
+        points = outlines.faces[first : first + count, :2]
+        if radius > shrink:
+            polygons.append(_rounded(points, float(radius - shrink)))
+        else:
+            polygons.append(_rounded(points, 0.0).buffer(radius - shrink, join_style="mitre"))
+    return polygons
+
+
+def body_polygon(body: Body, x: float = 0.0, y: float = 0.0) -> Any:
+    """Return the body at a place as a polygon."""
+    half = np.array([body.half_width]), np.array([body.half_height])
+    corners = core_corners(*half, np.array([body.angle]))[0] + np.array([x, y])
+    return _rounded(corners, body.radius)
+
+
+def _rounded(points: Any, radius: float) -> Any:
+    core = shapely.MultiPoint(points).convex_hull
+    return core.buffer(radius, quad_segs=QUARTER) if radius > 0 else core

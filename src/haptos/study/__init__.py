@@ -1,0 +1,1 @@
+"""Questions asked of levels and runs."""

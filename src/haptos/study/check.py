@@ -1,0 +1,48 @@
+"""Everything that `check` looks for, in one list."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from haptos.engine.compile import CompiledLevel, compile_level
+from haptos.level.level import Level
+from haptos.study.findings import Finding
+from haptos.study.leaks import find_leaks
+from haptos.study.rule_findings import find_dead_rules
+from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
+
+CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
+    find_unshaped_pieces,
+    find_start_faults,
+    find_unused_layers,
+    find_dead_rules,
+    find_leaks,
+)
+SEVERITIES = ("error", "warning", "note")
+
+
+def check(level: Level) -> list[Finding]:
+    """Return what is likely wrong in a level.
+
+    Parameters
+    ----------
+    level : Level
+
+    Returns
+    -------
+    list of Finding
+        Errors first, then warnings, then notes; none if all is well.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "floor", "at": [0, -22]}])
+    >>> [finding.code for finding in haptos.check(level)]
+    ['no-shape', 'start-above-nothing']
+    """
+    compiled = compile_level(level)
+    findings = [finding for look in CHECKS for finding in look(compiled)]
+    return sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity))
+
+
+__all__ = ["Finding", "check"]

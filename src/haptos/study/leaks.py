@@ -1,0 +1,207 @@
+"""Findings about the walls: holes that the body can leave by, passages too narrow for it, blocked wraps."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import numpy as np
+import shapely
+
+from haptos.engine.compile import CompiledLevel, body_of
+from haptos.geometry.outlines import Body
+from haptos.geometry.polygons import body_polygon, outline_polygons
+from haptos.level.world import SIDES
+from haptos.study.findings import Finding
+from haptos.study.free_space import GIVE, FreeSpace, fill_from_start, solid_outlines
+
+# A side that is open along more of its length than this is left open on purpose, above in the side view.
+WIDE_OPEN = 0.5
+# Passages shorter than this share of the body's height are joints of a drawing, not ways through.
+LEAST_GAP = 1e-3
+OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
+
+
+def find_leaks(compiled: CompiledLevel) -> list[Finding]:
+    """Holes in the outer wall, wraps whose other side is blocked, and passages narrower than the body."""
+    space = fill_from_start(compiled)
+    if not space.filled:
+        return []
+    return [*_holes(compiled, space), *_blocked_wraps(compiled, space), *_narrow_passages(compiled, space)]
+
+
+def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
+    level = compiled.level
+    findings = []
+    ux, uy = level.world.up
+    above = "top" if uy > abs(ux) else "bottom" if -uy > abs(ux) else "right" if ux > 0 else "left"
+    reached = space.reached
+    width, height = level.player.shape.size
+    for side in SIDES:
+        if space.sides[side] != "open" or _is_caught(compiled, side):
+            continue
+        line = space.side_line(side)
+        way_out = reached.intersection(line)
+        if way_out.length == 0:
+            continue
+        is_sky = level.world.view == "side" and side == above
+        share = way_out.length / line.length
+        if is_sky and (share > WIDE_OPEN or level.world.bounds is None):
+            if level.world.bounds is not None:
+                message = (
+                    f"the sky is open: nothing covers {share:.0%} of the {side} side; gravity brings the body back"
+                )
+                findings.append(Finding("note", "open-sky", f"world.bounds.{side}", message))
+            continue
+        if level.world.view == "side" and level.world.bounds is None and side != _below(above):
+            # Without bounds the sides of a side view lie wherever the drawing happens to end.
+            continue
+        hole = max(getattr(way_out, "geoms", [way_out]), key=lambda part: part.length)
+        place, size = _narrowest(compiled, space, hole.interpolate(0.5, normalized=True))
+        message = (
+            f"a leak: the body ({width:g} by {height:g}) gets from its start out of the open {side} side, "
+            f"through a hole {size:.4g} wide at ({place.x:.4g}, {place.y:.4g}); close it, or make the side a wall"
+        )
+        where = f"world.bounds.{side}" if level.world.bounds is not None else "world"
+        findings.append(Finding("warning", "leak", where, message, (place.x, place.y)))
+    return findings
+
+
+def _below(above: str) -> str:
+    return OPPOSITE[above]
+
+
+def _is_caught(compiled: CompiledLevel, side: str) -> bool:
+    """Whether what falls out of a side is lost before it gets there, as is meant."""
+    world = compiled.level.world
+    if world.lost_below is None:
+        return False
+    ux, uy = world.up
+    if side != ("bottom" if uy > abs(ux) else "top" if -uy > abs(ux) else "left" if ux > 0 else "right"):
+        return False
+    bounds = world.bounds
+    if bounds is None:
+        return True
+    x0, y0, x1, y1 = bounds.corners
+    line = {"bottom": y0 * uy, "top": y1 * uy, "left": x0 * ux, "right": x1 * ux}[side]
+    return world.lost_below >= line
+
+
+def _narrowest(compiled: CompiledLevel, space: FreeSpace, way_out: Any) -> tuple[Any, float]:
+    """Return the narrowest place between the start and a way out, and how wide the gap there is.
+
+    The free space is worn away from all sides at once; the place where it falls apart is the hole.
+    """
+    start = shapely.Point(compiled.level.player.at)
+    room = space.reached
+    low, high = 0.0, float(max(space.window[2] - space.window[0], space.window[3] - space.window[1]))
+
+    def joined(wear: float) -> bool:
+        worn = room.buffer(-wear, quad_segs=4)
+        parts = [part for part in getattr(worn, "geoms", [worn]) if not part.is_empty]
+        near = [part for part in parts if part.distance(start) <= 2 * wear + 1e-9]
+        return any(part.distance(way_out) <= 2 * wear + 1e-9 for part in near)
+
+    for _ in range(24):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if joined(middle) else (low, middle)
+    worn = room.buffer(-high * 1.02, quad_segs=4)
+    body = body_of(compiled.level)
+    thickness = min(body.half_width, body.half_height) + body.radius
+    lost = room.difference(worn.buffer(high * 1.1, quad_segs=4))
+    parts = [part for part in getattr(lost, "geoms", [lost]) if part.area > 0]
+    if parts and low > 0:
+        # Of the necks that wearing has cut, the one nearest to the way out whose walls are this near.
+        necks = [part for part in parts if part.distance(way_out) < high * 4] or parts
+        neck = max(necks, key=lambda part: part.area)
+        return neck.representative_point(), 2 * (low + thickness)
+    return way_out, 2 * (low + thickness)
+
+
+def _blocked_wraps(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
+    findings = []
+    x0, y0, x1, y1 = space.window
+    own = outline_polygons(_unrepeated(compiled), GIVE * compiled.level.player.shape.size[1])
+    solids = shapely.union_all(own)
+    for side, dx, dy in (
+        ("left", x1 - x0, 0.0),
+        ("right", x0 - x1, 0.0),
+        ("bottom", 0.0, y1 - y0),
+        ("top", 0.0, y0 - y1),
+    ):
+        if space.sides[side] != "wrap":
+            continue
+        here = space.side_line(side).difference(solids)
+        there = shapely.transform(here, lambda points, dx=dx, dy=dy: points + np.array([dx, dy]))
+        blocked = there.intersection(solids)
+        if blocked.length > GIVE * compiled.level.player.shape.size[1]:
+            part = max(getattr(blocked, "geoms", [blocked]), key=lambda piece: piece.length)
+            middle = part.interpolate(0.5, normalized=True)
+            message = (
+                f"the body can reach the {side} edge at ({middle.x - dx:.4g}, {middle.y - dy:.4g}), but where it would "
+                f"come back, at ({middle.x:.4g}, {middle.y:.4g}), something solid stands: the edge is a wall there"
+            )
+            place = (middle.x - dx, middle.y - dy)
+            findings.append(Finding("warning", "wrap-blocked", f"world.bounds.{side}", message, place))
+    return findings
+
+
+def _unrepeated(compiled: CompiledLevel) -> Any:
+    """Return the grown outlines without the copies beyond wrapped edges."""
+    from haptos.geometry.outlines import grow_outlines
+
+    resolved = compiled.resolved
+    solid = np.array([resolved.meeting(piece) == "solid" for piece in resolved.pieces] or [False])
+    return grow_outlines(compiled.placement.only(solid[compiled.placement.piece]), body_of(compiled.level))
+
+
+def _narrow_passages(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
+    """Free space that a point gets through and the body does not, open at both of its ends."""
+    level = compiled.level
+    body = body_of(level)
+    size = level.player.shape.size[1]
+    bare = fill_from_start(compiled, Body())
+    covered = _swept(space, body)
+    uncovered = bare.reached.difference(covered.buffer(GIVE * size * 10))
+    solids = shapely.union_all(outline_polygons(solid_outlines(compiled, Body())))
+    findings = []
+    for part in getattr(uncovered, "geoms", [uncovered]):
+        if part.area <= (LEAST_GAP * size) ** 2:
+            continue
+        walls = part.boundary.intersection(solids.boundary.buffer(GIVE * size * 100))
+        lines = shapely.line_merge(walls) if walls.geom_type == "MultiLineString" else walls
+        sides = [line for line in getattr(lines, "geoms", [lines]) if line.length > LEAST_GAP * size]
+        mouths = part.boundary.difference(solids.boundary.buffer(GIVE * size * 100))
+        merged = shapely.line_merge(mouths) if mouths.geom_type == "MultiLineString" else mouths
+        open_ends = [line for line in getattr(merged, "geoms", [merged]) if line.length > LEAST_GAP * size]
+        if len(sides) < 2 or len(open_ends) < 2:
+            continue
+        gap = min(one.distance(other) for index, one in enumerate(sides) for other in sides[index + 1 :])
+        if gap <= LEAST_GAP * size:
+            continue
+        place = part.representative_point()
+        width, height = level.player.shape.size
+        message = (
+            f"a passage {gap:.4g} wide at ({place.x:.4g}, {place.y:.4g}) is too narrow for the body ({width:g} by "
+            f"{height:g}); widen it, or close it"
+        )
+        findings.append(Finding("warning", "narrow-passage", "pieces", message, (place.x, place.y)))
+    return findings
+
+
+def _swept(space: FreeSpace, body: Body) -> Any:
+    """Return what the body covers when its centre is everywhere in the free space.
+
+    The sum of a polygon and a box is the union of the sums of its edges and the box, and of itself moved to a corner.
+    """
+    shape = body_polygon(body)
+    core = np.asarray(shape.exterior.coords)
+    pieces: list[Any] = []
+    for index in range(len(space.rooms)):
+        room = space.rooms[index]
+        pieces.append(room)
+        for ring in (room.exterior, *room.interiors):
+            points = np.asarray(ring.coords)
+            for start, end in itertools.pairwise(points):
+                pieces.append(shapely.MultiPoint(np.vstack((core + start, core + end))).convex_hull)
+    return shapely.union_all(pieces)

@@ -1,0 +1,95 @@
+"""Findings about rules that can never fire."""
+
+from __future__ import annotations
+
+from haptos.engine.compile import CompiledLevel
+from haptos.level.names import did_you_mean
+from haptos.level.resolve import ResolvedLevel, rule_title
+from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.study.findings import Finding
+
+
+def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
+    """Rules about what does not exist, and rules that the contacts table keeps from ever firing."""
+    findings = []
+    for index, rule in enumerate(compiled.level.rules):
+        finding = _look_at(compiled.resolved, rule, rule_title(rule, index))
+        if finding is not None:
+            findings.append(finding)
+    return findings
+
+
+def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
+    if not resolved.means_player(rule.who):
+        return _unknown_who(resolved, rule, title)
+    if rule.piece is None:
+        return _never_lost(resolved, rule, title)
+    pieces = resolved.selected(rule.piece)
+    if not pieces:
+        return _unknown_piece(resolved, rule, title)
+    wanted = {"overlap"} if rule.when in ZONE_MOMENTS else {"solid"} if rule.when in SOLID_MOMENTS else set()
+    meetings = {piece.name: resolved.meeting(piece) for piece in pieces}
+    if not wanted or wanted & set(meetings.values()):
+        return None
+    piece = pieces[0]
+    pair = f"'{resolved.player_layer}' and '{piece.layer}'"
+    if meetings[piece.name] == "nothing":
+        table = "the built-in contacts table" if resolved.contacts.built_in else "[contacts]"
+        message = f"it can never fire: {table} makes the layers {pair} ignore each other; make them {wanted.pop()}"
+        return Finding("error", "rule-ignored-pair", title, message, piece.at)
+    if rule.when in ZONE_MOMENTS:
+        message = (
+            f"it can never fire: '{piece.name}' is solid to the player, so the body is stopped before it is inside; "
+            f"make {pair} overlap"
+        )
+        return Finding("error", "rule-solid-zone", title, message, piece.at)
+    message = (
+        f"it can never fire: '{piece.name}' only overlaps the player, and '{rule.when}' is for solid pieces; "
+        "use 'enter', or make the pair solid"
+    )
+    return Finding("error", "rule-felt-solid", title, message, piece.at)
+
+
+def _known_selectors(resolved: ResolvedLevel) -> list[str]:
+    names = [piece.name for piece in resolved.pieces] + list(resolved.level.kinds) + list(resolved.contacts.layers)
+    marks = {f"#{mark}" for piece in resolved.pieces for mark in piece.marks}
+    return names + sorted(marks)
+
+
+def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
+    selector = rule.piece or ""
+    hint = did_you_mean(selector, _known_selectors(resolved))
+    hint = hint if "mean" in hint else ""
+    if selector.startswith("#"):
+        return Finding("error", "rule-no-mark", title, f"no piece bears the mark '{selector}'{hint}")
+    if selector in resolved.level.kinds:
+        return Finding("error", "rule-no-piece", title, f"no piece is of the kind '{selector}'")
+    if selector in resolved.contacts.layers:
+        return Finding("error", "rule-no-piece", title, f"no piece is on the layer '{selector}'")
+    return Finding("error", "rule-no-piece", title, f"no piece, kind, mark or layer is called '{selector}'{hint}")
+
+
+def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
+    known = ["player", resolved.player_layer, *(f"#{mark}" for mark in resolved.level.player.marks)]
+    if rule.who in _known_selectors(resolved):
+        message = f"it can never fire: who = '{rule.who}' is not the player, and nothing else moves"
+        return Finding("error", "rule-who-still", title, message)
+    hint = did_you_mean(rule.who, known)
+    return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint if 'mean' in hint else ''}")
+
+
+def _never_lost(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
+    world = resolved.level.world
+    if rule.when in ("lost", "respawn"):
+        sides = (
+            [] if world.bounds is None else [getattr(world.bounds, side) for side in ("left", "right", "top", "bottom")]
+        )
+        if world.lost_below is None and "lost" not in sides:
+            message = (
+                "it can never fire: nothing loses the player; set world.lost_below or a side of the bounds to 'lost'"
+            )
+            return Finding("error", "rule-never-lost", title, message)
+    if world.view == "top" and rule.when in ("jump", "apex", "land"):
+        message = f"it can never fire: there is no '{rule.when}' in the top view"
+        return Finding("error", "rule-wrong-view", title, message)
+    return None

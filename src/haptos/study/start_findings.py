@@ -1,0 +1,140 @@
+"""Findings about shapes, layers and the player's start."""
+
+from __future__ import annotations
+
+import math
+
+import shapely
+
+from haptos.engine.compile import CompiledLevel, body_of
+from haptos.geometry.polygons import body_polygon, shape_polygons
+from haptos.level.resolve import ResolvedPiece
+from haptos.level.world import SIDES
+from haptos.study.findings import Finding
+
+# A body may touch what it starts on; deeper than this share of its height it is inside.
+INSIDE = 1e-6
+
+
+def find_unshaped_pieces(compiled: CompiledLevel) -> list[Finding]:
+    """Pieces without a shape, or with one that has no area: nothing can ever meet them."""
+    findings = []
+    for piece in compiled.resolved.pieces:
+        if piece.shape is None:
+            message = (
+                "it has no shape, so nothing ever meets it; give it or its kind one, such as shape = { box = [48, 8] }"
+            )
+            findings.append(Finding("error", "no-shape", piece.place, message, piece.at))
+        elif not piece.shape.has_area:
+            width, height = piece.shape.size
+            message = f"its shape is {width:g} by {height:g} and has no area, so nothing ever meets it"
+            findings.append(Finding("error", "no-area", piece.place, message, piece.at))
+    return findings
+
+
+def find_unused_layers(compiled: CompiledLevel) -> list[Finding]:
+    """Layers of the level's own table that pair with nobody, or that nothing is on."""
+    resolved = compiled.resolved
+    contacts = resolved.level.contacts
+    if contacts is None:
+        return []
+    findings = []
+    used = {piece.layer for piece in resolved.pieces} | {resolved.player_layer}
+    for layer in contacts.layers:
+        partners = [other for other in contacts.layers if resolved.contacts.between(layer, other).meeting != "nothing"]
+        place = f"contacts.layers, '{layer}'"
+        if layer not in used:
+            findings.append(Finding("note", "layer-empty", place, "nothing is on this layer"))
+        elif not partners and layer == resolved.player_layer:
+            message = "the player is on it, but it is solid to no layer and overlaps none: the body meets nothing"
+            findings.append(Finding("error", "layer-untouched", place, message))
+        elif not partners:
+            members = _some([piece for piece in resolved.pieces if piece.layer == layer])
+            message = f"nobody touches it: no line of [contacts] pairs it with a layer, so {members} can only be seen"
+            findings.append(Finding("note", "layer-untouched", place, message))
+    return findings
+
+
+def _some(pieces: list[ResolvedPiece]) -> str:
+    names = ", ".join(f"'{piece.name}'" for piece in pieces[:3])
+    return names if len(pieces) <= 3 else f"{names} and {len(pieces) - 3} more"
+
+
+def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
+    """A start out of bounds, below where bodies are lost, inside something solid, or above nothing."""
+    level = compiled.level
+    x, y = level.player.at
+    findings = []
+    bounds = level.world.bounds
+    if bounds is not None:
+        x0, y0, x1, y1 = bounds.corners
+        over = {"left": x0 - x, "right": x - x1, "bottom": y0 - y, "top": y - y1}
+        for side in SIDES:
+            if over[side] > 0:
+                message = (
+                    f"the player starts {over[side]:g} beyond the {side} side of the bounds, wanted a start inside"
+                )
+                findings.append(Finding("error", "start-out-of-bounds", "player.at", message, (x, y)))
+    ux, uy = level.world.up
+    height = x * ux + y * uy
+    lost_below = level.world.lost_below
+    if lost_below is not None and height < lost_below:
+        message = f"the player starts at height {height:g}, below lost_below = {lost_below:g}, and is lost at once"
+        findings.append(Finding("error", "start-lost", "player.at", message, (x, y)))
+    inside = _inside_of(compiled, x, y)
+    for piece, depth in inside:
+        message = f"the player starts {depth:.3g} deep inside '{piece.name}', which is solid to it; move one of them"
+        findings.append(Finding("error", "start-inside", "player.at", message, (x, y)))
+    if level.world.view == "side" and not inside and not _has_floor(compiled, x, y):
+        message = "there is nothing solid below the player's start: it falls at once, and meets no ground"
+        findings.append(Finding("error", "start-above-nothing", "player.at", message, (x, y)))
+    return findings
+
+
+def _solid_shapes(compiled: CompiledLevel) -> tuple[list[ResolvedPiece], list[shapely.Geometry]]:
+    resolved = compiled.resolved
+    pieces, shapes = [], []
+    for index, polygon in zip(compiled.placement.piece, shape_polygons(compiled.placement), strict=True):
+        piece = resolved.pieces[int(index)]
+        if resolved.meeting(piece) == "solid":
+            pieces.append(piece)
+            shapes.append(polygon)
+    return pieces, shapes
+
+
+def _inside_of(compiled: CompiledLevel, x: float, y: float) -> list[tuple[ResolvedPiece, float]]:
+    level = compiled.level
+    pieces, shapes = _solid_shapes(compiled)
+    body = body_polygon(body_of(level), x, y)
+    size = level.player.shape.size[1]
+    found: dict[str, tuple[ResolvedPiece, float]] = {}
+    core = body.buffer(-INSIDE * size)
+    for index in shapely.STRtree(shapes).query(core, predicate="intersects"):
+        overlap = shapes[index].intersection(body)
+        box = overlap.bounds
+        depth = min(box[2] - box[0], box[3] - box[1])
+        piece = pieces[index]
+        if piece.name not in found or depth > found[piece.name][1]:
+            found[piece.name] = (piece, depth)
+    return list(found.values())
+
+
+def _has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
+    """Whether the body's shadow, straight down, falls on something solid or on a wall of the bounds."""
+    level = compiled.level
+    ux, uy = level.world.up
+    bounds = level.world.bounds
+    if bounds is not None:
+        below = "bottom" if uy > abs(ux) else "top" if -uy > abs(ux) else "left" if ux > 0 else "right"
+        if getattr(bounds, below) in ("wall", "wrap"):
+            return True
+    _, shapes = _solid_shapes(compiled)
+    if not shapes:
+        return False
+    union = shapely.box(*shapely.total_bounds(shapes))
+    far = math.hypot(union.bounds[2] - union.bounds[0], union.bounds[3] - union.bounds[1])
+    far += math.hypot(union.centroid.x - x, union.centroid.y - y)
+    start = body_polygon(body_of(level), x, y)
+    end = body_polygon(body_of(level), x - far * ux, y - far * uy)
+    shadow = shapely.MultiPolygon([start, end]).convex_hull
+    return len(shapely.STRtree(shapes).query(shadow, predicate="intersects")) > 0

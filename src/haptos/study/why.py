@@ -1,0 +1,165 @@
+"""Why two things meet, or don't."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from haptos.engine.compile import compile_level
+from haptos.errors import LevelError
+from haptos.files.lines import find_line
+from haptos.geometry.polygons import shape_polygons
+from haptos.level.level import Level
+from haptos.level.names import did_you_mean
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece, rule_title
+from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS
+
+MEANINGS = {
+    "solid": "they are solid to each other",
+    "overlap": "they only feel each other: they overlap, and neither is stopped",
+    "nothing": "they ignore each other",
+}
+
+
+class Answer(NamedTuple):
+    """What decides about a pair.
+
+    Attributes
+    ----------
+    meeting : solid, overlap or nothing
+    sentence : what that means
+    reasons : one after another, what decides, with lines of the file
+    """
+
+    meeting: str
+    sentence: str
+    reasons: list[str]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the answer as plain values."""
+        return self._asdict()
+
+
+def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
+    """Say what the contacts table says for two pieces, or the player and a piece, and what else decides.
+
+    Parameters
+    ----------
+    level : Level
+    one, other : str
+        Names of pieces, or ``player``.
+    file : Path, optional
+        Where the level was read from, to name lines.
+
+    Raises
+    ------
+    LevelError
+        If there is no such piece.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+    >>> why(level, "player", "floor").meeting
+    'solid'
+    """
+    compiled = compile_level(level)
+    resolved = compiled.resolved
+    first, second = _layer_of(resolved, one), _layer_of(resolved, other)
+    pair = resolved.contacts.between(first, second)
+    reasons = [
+        _layer_reason(resolved, one),
+        _layer_reason(resolved, other),
+        _table_reason(resolved, first, second, file),
+    ]
+    for name in (one, other):
+        piece = resolved.by_name.get(name)
+        if piece is not None and (piece.shape is None or not piece.shape.has_area):
+            reasons.append(f"'{name}' has no shape with an area, so nothing meets it, whatever the table says")
+    if "player" not in (one, other):
+        reasons.append("both stand still: only the player moves, so they never come to meet")
+    elif one != other:
+        piece = resolved.by_name[other if one == "player" else one]
+        reasons += _rule_reasons(resolved, piece, pair.meeting)
+        distance = _distance(compiled, piece)
+        if distance is not None:
+            reasons.append(distance)
+    return Answer(pair.meeting, f"'{one}' and '{other}': {MEANINGS[pair.meeting]}", reasons)
+
+
+def find_piece(resolved: ResolvedLevel, name: str) -> ResolvedPiece:
+    """Return a piece by name.
+
+    Raises
+    ------
+    LevelError
+        With a "did you mean", if there is none.
+    """
+    if name not in resolved.by_name:
+        known = list(resolved.by_name)
+        hint = did_you_mean(name, ["player", *known])
+        raise LevelError("", f"no piece is called '{name}'{hint}")
+    return resolved.by_name[name]
+
+
+def _layer_of(resolved: ResolvedLevel, name: str) -> str:
+    return resolved.player_layer if name == "player" else find_piece(resolved, name).layer
+
+
+def _layer_reason(resolved: ResolvedLevel, name: str) -> str:
+    if name == "player":
+        origin = "player.layer" if resolved.level.player.layer is not None else "default"
+        return f"the player is on the layer '{resolved.player_layer}' ({origin})"
+    value = next(row for row in resolved.values(name) if row.key == "layer")
+    return f"'{name}' is on the layer '{value.value}' ({value.origin})"
+
+
+def _table_reason(resolved: ResolvedLevel, first: str, second: str, file: Path | None) -> str:
+    pair = resolved.contacts.between(first, second)
+    if resolved.contacts.built_in:
+        said = f"says {pair.meeting}" if pair.row else "says nothing, so they ignore each other"
+        return f"the level has no [contacts]; the built-in table {said} for '{first}' and '{second}'"
+    if pair.row is None:
+        where = find_line(file, "contacts", "layers") if file is not None else None
+        at = f" ({file}, from line {where})" if where else ""
+        return f"no line of [contacts]{at} pairs '{first}' with '{second}', so they ignore each other"
+    meeting, row = pair.row
+    line = find_line(file, f"contacts.{meeting}", row) if file is not None else None
+    at = f" ({file}, line {line})" if line else ""
+    partner = second if row == first else first
+    return f"[contacts.{meeting}] {row} names '{partner}'{at}: {pair.meeting}"
+
+
+def _rule_reasons(resolved: ResolvedLevel, piece: ResolvedPiece, meeting: str) -> list[str]:
+    reasons = []
+    for index, rule in enumerate(resolved.level.rules):
+        if rule.piece is None or not piece.answers_to(rule.piece):
+            continue
+        title = rule_title(rule, index)
+        if not resolved.means_player(rule.who):
+            reasons.append(f"{title} waits for '{rule.when}', but its who = '{rule.who}' is not the player")
+        elif rule.when in ZONE_MOMENTS and meeting != "overlap":
+            reasons.append(f"{title} waits for '{rule.when}', which needs an overlap: it can't fire here")
+        elif rule.when in SOLID_MOMENTS and meeting != "solid":
+            reasons.append(f"{title} waits for '{rule.when}', which needs a solid piece: it can't fire here")
+        else:
+            often = ", the first time only" if rule.once else ""
+            reasons.append(f"{title} fires on '{rule.when}' of '{piece.name}'{often}")
+    return reasons
+
+
+def _distance(compiled: Any, piece: ResolvedPiece) -> str | None:
+    from haptos.engine.compile import body_of
+    from haptos.geometry.polygons import body_polygon
+
+    number = compiled.resolved.pieces.index(piece)
+    shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == number))
+    if not shapes:
+        return None
+    level = compiled.level
+    body = body_polygon(body_of(level), *level.player.at)
+    distance = min(shape.distance(body) for shape in shapes)
+    unit = level.world.length_unit
+    if distance == 0:
+        return f"at the start the player touches or overlaps '{piece.name}'"
+    return f"at the start '{piece.name}' is {distance:.4g} {unit} away from the player"

@@ -1,0 +1,143 @@
+"""Summaries and tables for a terminal, rendered by Rich."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from rich.console import Console, Group
+from rich.table import Table
+from rich.text import Text
+
+from haptos.engine.run import Run
+from haptos.study.findings import Finding
+from haptos.study.why import Answer
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+SEVERITY_STYLES = {"error": "bold red", "warning": "bold yellow", "note": "cyan"}
+
+
+def summary_table(run: Run) -> Group:
+    """Return a run's summary as a few short lines."""
+    unit = run.level.world.length_unit
+    facts = run.summary()
+    table = Table.grid(padding=(0, 2))
+    table.add_column(style="dim", justify="right")
+    table.add_column()
+    start, end = facts["from"], facts["to"]
+    table.add_row(
+        "played", f"{facts['seconds']:.4g} s, {facts['ticks']} ticks at {run.level.world.tick_rate:g} a second"
+    )
+    table.add_row("from", f"({start[0]:.4g}, {start[1]:.4g})")
+    support = f", on {facts['ends_on']}" if facts["ends_on"] else ", in the air" if facts["stance"] == "air" else ""
+    table.add_row("to", f"({end[0]:.6g}, {end[1]:.6g}){support}")
+    table.add_row("fastest", f"{facts['fastest']:.4g} {unit}/s")
+    if run.level.world.view == "side":
+        table.add_row("highest", f"{facts['highest']:.4g} {unit}")
+        table.add_row("jumps", f"{facts['jumps']}, deepest drop {facts['deepest_drop']:.4g} {unit}")
+    table.add_row("lost", "never" if not facts["lost"] else f"{facts['lost']} times" if facts["lost"] > 1 else "once")
+    for said in facts["says"]:
+        table.add_row("says", Text(f"“{said}”"))
+    return Group(Text(run.level.title or "Untitled level", style="bold"), table)
+
+
+def events_table(run: Run, most: int = 60) -> Table:
+    """Return a run's events as a table, the first `most` of them."""
+    table = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
+    table.add_column("t (s)", justify="right", no_wrap=True)
+    table.add_column("event", no_wrap=True)
+    table.add_column("piece", no_wrap=True)
+    table.add_column("x", justify="right", no_wrap=True)
+    table.add_column("y", justify="right", no_wrap=True)
+    table.add_column("detail")
+    rows: Any = run.events.head(most).itertuples()
+    for row in rows:
+        table.add_row(f"{row.t:.4f}", row.event, Text(row.piece), f"{row.x:.2f}", f"{row.y:.2f}", Text(row.detail))
+    hidden = len(run.events) - most
+    if hidden > 0:
+        table.add_row("", "…", "", "", "", f"{hidden} more; --out DIR writes all of them")
+    return table
+
+
+def findings_table(findings: Sequence[Finding], title: str) -> Group | Text:
+    """Return findings one below the other, or the words that there are none."""
+    if not findings:
+        return Text(f"{title}: nothing found")
+    table = Table.grid(padding=(0, 2))
+    table.add_column(no_wrap=True)
+    table.add_column(overflow="fold")
+    for finding in findings:
+        style = SEVERITY_STYLES[finding.severity]
+        text = Text(f"{finding.place}: ", style="bold").append(finding.message, style="not bold")
+        text.append(f"  [{finding.code}]", style="dim not bold")
+        table.add_row(Text(finding.severity, style=style), text)
+    return Group(Text(_count(findings, title)), table)
+
+
+def _count(findings: Sequence[Finding], title: str) -> str:
+    parts = []
+    for severity in SEVERITY_STYLES:
+        number = sum(finding.severity == severity for finding in findings)
+        if number:
+            parts.append(f"{number} {severity}{'s' if number > 1 else ''}")
+    return f"{title}: {', '.join(parts)}"
+
+
+def moves_table(moves: pd.DataFrame, title: str) -> Table:
+    """Return the movement numbers as a table, closed form beside simulated."""
+    table = Table(title=title or None, title_justify="left", box=None, header_style="dim", padding=(0, 2, 0, 0))
+    for name, justify in (
+        ("", "left"),
+        ("gait", "left"),
+        ("closed form", "right"),
+        ("simulated", "right"),
+        ("", "left"),
+    ):
+        table.add_column(name, justify=justify, no_wrap=True)  # type: ignore[arg-type]
+    before = ""
+    rows: Any = moves.itertuples()
+    for row in rows:
+        name = row.quantity if row.quantity != before else ""
+        before = row.quantity
+        table.add_row(name, row.gait, f"{row.closed_form:.6g}", f"{row.simulated:.6g}", row.unit)
+    return table
+
+
+def answer_text(answer: Answer) -> Group:
+    """Return the answer of `why` as a sentence and its reasons."""
+    table = Table.grid(padding=(0, 1))
+    for reason in answer.reasons:
+        table.add_row("-", Text(reason))
+    return Group(Text(answer.sentence, style="bold"), table)
+
+
+def values_table(rows: Sequence[Any]) -> Table:
+    """Return what a piece resolved to: key, value, origin."""
+    table = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
+    for name in ("key", "value", "from"):
+        table.add_column(name, overflow="fold")
+    for row in rows:
+        value = [f"{part:g}" for part in row.value] if isinstance(row.value, list) else row.value
+        shown = (
+            f"[{', '.join(value)}]" if isinstance(value, list) else f"{value:g}" if isinstance(value, float) else value
+        )
+        table.add_row(row.key, Text(str(shown)), Text(row.origin))
+    return table
+
+
+def written_text(paths: dict[str, Path]) -> Table:
+    """Return which files were written."""
+    table = Table.grid(padding=(0, 2))
+    table.add_column(style="dim", justify="right")
+    table.add_column(overflow="fold")
+    for name, path in paths.items():
+        table.add_row(name, Text(str(path)))
+    return table
+
+
+def terminal() -> Console:
+    """Return the console of the standard output."""
+    return Console(highlight=False, soft_wrap=False)
