@@ -157,6 +157,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         segment=np.zeros(worlds, dtype=SEGMENT),
         hit=np.zeros(worlds, dtype=HIT),
         inside=np.zeros((worlds, zone_count), dtype=np.uint8),
+        seen=np.zeros((worlds, zone_count), dtype=np.int64),
         visits=np.zeros((worlds, len(compiled.resolved.pieces)), dtype=np.int64),
         rules=np.zeros((worlds, rule_count), dtype=RULE_STATE),
     )

@@ -168,6 +168,7 @@ def _meet(
     tiny_speed: float, tiny_accel: float, horizon: float, hit: Any,
 ) -> None:  # fmt: skip
     first, last = outline.first, outline.first + outline.count
+    touching = TOUCHING * height
     for f in range(first, last):
         face = faces[f]
         dx, dy = x - face.x, y - face.y
@@ -178,7 +179,7 @@ def _meet(
             # Faces that are only moved away from, or not reached by the end of a path that bends away from them.
             if speed > 0.0 and acceleration >= 0.0:
                 continue
-            if acceleration <= 0.0 and gap > 0.0 and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0:
+            if acceleration <= 0.0 and gap > touching and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0:
                 continue
             _meet_face(
                 outline, index, faces, f, contacts, count, height, dx, dy, vx, vy, ax, ay,

@@ -15,6 +15,8 @@ LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = 1, 2, 4, 8, 16, 32, 64
 TIME_ROUNDING = 1e-9
 # Speeds this near to each other, as a share of the sprint, are the same.
 SAME_SPEED = 1e-12
+# What ends with the tick, but for rounding, ends in it.
+AT_THE_END = 1.0 + 1e-12
 # Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
 END_OF_TICK, SPEED_REACHED, TERMINAL, AT_APEX, FACE_END, EDGE, ARC_STEP, BRAKED = range(8)
 
@@ -61,6 +63,8 @@ def press(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
     if pressed & JUMP:
         player.press_at = t
         player.press_armed = 1
+    if player.press_armed and not jump_is_buffered(body, player, t):
+        player.press_armed = 0
     if player.press_armed:
         coyote = player.coyote and t - player.air_since <= body.coyote_time + TIME_ROUNDING
         if player.stance == GROUND or (coyote and pressed & JUMP):
@@ -131,7 +135,7 @@ def _pull(body: Any, player: Any, rising: float) -> float:
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
     if rising > SAME_SPEED * (body.sprint + body.jump_speed):
         return gravity * body.rising_factor
-    return 0.0 if -rising >= body.terminal_speed else gravity * body.falling_factor
+    return 0.0 if -rising * AT_THE_END >= body.terminal_speed else gravity * body.falling_factor
 
 
 @leaf
@@ -152,18 +156,19 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
         short = goal - across
         end = short / rate if short * rate > 0.0 and abs(short) > SAME_SPEED * body.sprint else math.inf
         reason = BRAKED
-    if end < segment.limit:
-        segment.limit, segment.reason, segment.value = end, reason, goal
+    if end <= segment.limit * AT_THE_END:
+        segment.limit, segment.reason, segment.value = min(end, segment.limit), reason, goal
         segment.axis_x, segment.axis_y = rx, ry
     climb = segment.ax * ux + segment.ay * uy
     if climb >= 0.0:
         return
     if rising > SAME_SPEED * (body.sprint + body.jump_speed):
-        if rising / -climb < segment.limit:
-            segment.limit, segment.reason, segment.value = rising / -climb, AT_APEX, 0.0
+        if rising / -climb <= segment.limit * AT_THE_END:
+            segment.limit, segment.reason, segment.value = min(rising / -climb, segment.limit), AT_APEX, 0.0
             segment.axis_x, segment.axis_y = ux, uy
-    elif (body.terminal_speed + rising) / -climb < segment.limit:
-        segment.limit, segment.reason = (body.terminal_speed + rising) / -climb, TERMINAL
+    elif (body.terminal_speed + rising) / -climb <= segment.limit * AT_THE_END:
+        segment.limit = max(min((body.terminal_speed + rising) / -climb, segment.limit), 0.0)
+        segment.reason = TERMINAL
         segment.value = -body.terminal_speed
         segment.axis_x, segment.axis_y = ux, uy
 
@@ -174,8 +179,8 @@ def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> f
     speed = player.vx * tx + player.vy * ty
     target = direction(player.held) * gait(body, player.held)
     rate, goal, end = approach(speed, target, body.ground_accel, body.ground_brake, body.sprint)
-    if end < segment.limit:
-        segment.limit, segment.reason, segment.value = end, SPEED_REACHED, goal
+    if end <= segment.limit * AT_THE_END:
+        segment.limit, segment.reason, segment.value = min(end, segment.limit), SPEED_REACHED, goal
         segment.axis_x, segment.axis_y = tx, ty
     segment.ax = rate * tx
     segment.ay = rate * ty

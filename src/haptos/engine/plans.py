@@ -13,6 +13,7 @@ from haptos.engine.compiled import leaf
 from haptos.engine.contacts import drop, is_ground
 from haptos.engine.impact import SLIDING
 from haptos.engine.intent import (
+    AT_THE_END,
     END_OF_TICK,
     FACE_END,
     SPEED_REACHED,
@@ -220,7 +221,8 @@ def limit_at_face_ends(solids: Any, player: Any, contacts: Any, segment: Any) ->
         before = _passes_at(along, speed, pull)
         beyond = _passes_at(face.length - along, -speed, -pull)
         end = min(before, beyond)
-        if end < segment.limit:
+        # A face that ends with the tick is left in the next one, where there is time to find what follows it.
+        if end * AT_THE_END < segment.limit:
             segment.limit = end
             segment.reason = FACE_END
             segment.which = index

@@ -52,6 +52,7 @@ def _follow(rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal
     if event.kind == ENTER and not state.inside and is_about(rules, rule, event.piece):
         state.inside = 1
         state.next = event.t
+        _repeat(rules, rule, state, visits, player, journal, dt, event.t)
     elif event.kind == LEAVE and state.inside and is_about(rules, rule, event.piece):
         if _visited(rules, rule, visits) < 0:
             _repeat(rules, rule, state, visits, player, journal, dt, event.t)

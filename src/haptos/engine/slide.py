@@ -53,7 +53,7 @@ MOST_STRIKES = 8
 @leaf
 def move(
     world: Any, body: Any, solids: Any, walls: Any, zones: Any, edges: Any, floor: Any,
-    player: Any, contacts: Any, touched: Any, inside: Any, visits: Any, segment: Any, hit: Any, journal: Any,
+    player: Any, contacts: Any, touched: Any, inside: Any, seen: Any, visits: Any, segment: Any, hit: Any, journal: Any,
     begin: float,
 ) -> None:  # fmt: skip
     """Move the body through one tick that begins at the time `begin`."""
@@ -84,7 +84,7 @@ def move(
         if duration > 0.0:
             say_parted(touched, player, journal)
             sweep_zones(
-                zones, inside, visits, player, journal, body.height,
+                zones, inside, seen, visits, player, journal, body.height,
                 segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay, duration, now,
             )  # fmt: skip
             _advance(solids, player, contacts, segment, hit, duration)
@@ -214,7 +214,7 @@ def strike(
     if not is_floor:
         player.peak = max(player.peak, height)
     elif not was_on_ground:
-        if now > player.air_since:
+        if now - player.air_since > AT_ONCE * world.dt:
             write(journal, player, LAND, now, piece, max(player.peak - height, 0.0), fall_speed)
         player.stance = GROUND
         player.base = height

@@ -44,6 +44,7 @@ PLAYER = np.dtype(
         ("strikes", "i8"),  # in this tick
         ("struck_nx", "f8"),
         ("struck_ny", "f8"),
+        ("sweep", "i8"),  # counts the sweeps over zones
         ("started", "i8"),
     ]
 )
@@ -101,6 +102,7 @@ class State(NamedTuple):
     segment : (w,) SEGMENT, scratch
     hit : (w,) HIT, scratch
     inside : (w, zone outlines) whether the body overlaps each
+    seen : (w, zone outlines) in which sweep each was looked at last
     visits : (w, pieces) how many outlines of each piece it overlaps
     rules : (w, rules) RULE_STATE
     """
@@ -111,6 +113,7 @@ class State(NamedTuple):
     segment: Records
     hit: Records
     inside: NDArray[np.uint8]
+    seen: NDArray[np.int64]
     visits: NDArray[np.int64]
     rules: Records
 

@@ -35,7 +35,8 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
         world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor,
-        player, contacts, touched, inside, visits, state.segment[world_index], state.hit[world_index], journal, begin,
+        player, contacts, touched, inside, state.seen[world_index], visits,
+        state.segment[world_index], state.hit[world_index], journal, begin,
     )  # fmt: skip
     # Rules, by event time, then in file order.
     apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt)

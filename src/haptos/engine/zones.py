@@ -42,13 +42,14 @@ def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
 
 @leaf
 def sweep_zones(
-    zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float,
+    zones: Any, inside: Any, seen: Any, visits: Any, player: Any, journal: Any, height: float,
     vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
 ) -> None:  # fmt: skip
     """Write what is entered and left on a path that begins at the player's place."""
     if zones is None:
         return
     first = journal.written[0]
+    player.sweep += 1
     grid = zones.grid[0]
     x0, x1 = span(player.x, vx, ax, 0.0, duration)
     y0, y1 = span(player.y, vy, ay, 0.0, duration)
@@ -64,22 +65,10 @@ def sweep_zones(
                 outline = zones.outlines[index]
                 if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                     continue
-                if _is_first_cell(grid, outline, first_column, first_row, column, row):
+                if seen[index] != player.sweep:
+                    seen[index] = player.sweep
                     _cross(zones, index, inside, visits, player, journal, height, vx, vy, ax, ay, duration, now)
     sort_since(journal, first)
-
-
-@leaf
-def _is_first_cell(grid: Any, outline: Any, first_column: int, first_row: int, column: int, row: int) -> bool:
-    """Whether this is the first of the path's cells that lists the outline, so that it is looked at once.
-
-    Slanted outlines leave out cells of their bounding box; those are looked at in each, which repeats no event, since
-    what is inside already is not entered again.
-    """
-    low_column = max(first_column, int(math.floor((outline.x0 - grid.x) / grid.size)))
-    low_row = max(first_row, int(math.floor((outline.y0 - grid.y) / grid.size)))
-    wide = (outline.x1 - outline.x0) / grid.size * ((outline.y1 - outline.y0) / grid.size) > 9.0
-    return wide or (column == low_column and row == low_row)
 
 
 @leaf

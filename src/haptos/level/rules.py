@@ -23,6 +23,7 @@ When = Literal[
     "apex",
     "lost",
     "respawn",
+    "act",
 ]
 ZONE_MOMENTS = ("enter", "leave", "inside", "occupied", "empty")
 SOLID_MOMENTS = ("touch", "part", "land")
@@ -63,6 +64,6 @@ class Rule(Section):
             raise ValueError(f"found every with when = '{self.when}', wanted it with 'inside' alone")
         if self.piece is None and self.when in ZONE_MOMENTS:
             raise ValueError(f"found when = '{self.when}' without a piece, wanted the zone it is about")
-        if self.piece is not None and self.when in ("start", "jump", "apex", "lost", "respawn"):
+        if self.piece is not None and self.when in ("start", "jump", "apex", "lost", "respawn", "act"):
             raise ValueError(f"found a piece with when = '{self.when}', wanted none: it happens to the player alone")
         return self

@@ -75,6 +75,10 @@ def _sentence(report: Any, root: type[BaseModel]) -> str:
         wanted = report["ctx"]["expected"]
         hint = did_you_mean(found, [word.strip("'") for word in wanted.replace(" or ", ", ").split(", ")])
         return f"found {found!r}, wanted {wanted}{hint if 'mean' in hint else ''}"
+    if kind in ("tuple_type", "list_type"):
+        return f"found {_short(found)}, wanted a list such as [0, 0]"
+    if kind == "model_type":
+        return f"found {_short(found)}, wanted a table such as {{ key = value }}"
     wanted = report["msg"][0].lower() + report["msg"][1:]
     return f"found {_short(found)}: {wanted}"
 

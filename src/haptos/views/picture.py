@@ -248,7 +248,7 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
     resolved = compiled.resolved
     colours = layer_colours(resolved.contacts.layers, resolved.player_layer)
     present = {piece.layer: resolved.meeting(piece) for piece in resolved.pieces}
-    handles = []
+    handles: list[Any] = []
     for layer in resolved.contacts.layers:
         if layer in present:
             meeting = present[layer]
