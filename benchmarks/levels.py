@@ -1,0 +1,55 @@
+"""The levels and controls that are timed."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+import haptos
+from haptos.demo import demo_file
+from haptos.level.cues import CONTROLS
+
+PLAY = ("right", "left", "right+jump", "left+jump", "right+sprint", "right+sprint+jump", "left+sprint", "")
+
+
+def demo_room() -> haptos.Level:
+    return haptos.load(demo_file("first-room.toml"))
+
+
+def controls(ticks: int, seed: int = 1) -> NDArray[np.uint8]:
+    """Return random play: a choice of controls for a sixth of a second to a second each."""
+    rng = np.random.default_rng(seed)
+    held = np.zeros(ticks, dtype=np.uint8)
+    at = 0
+    while at < ticks:
+        length = int(rng.integers(10, 60))
+        words = PLAY[rng.integers(len(PLAY))]
+        held[at : at + length] = sum(CONTROLS[word] for word in words.split("+") if word)
+        at += length
+    return held
+
+
+def boxes(count: int, body: dict | None = None) -> haptos.Level:
+    """Return a walled room of boxes, about one for every 64 by 64 units, whose size grows with the count."""
+    rng = np.random.default_rng(3)
+    side = 64.0 * np.sqrt(count)
+    pieces = [
+        {"name": "floor", "shape": {"corners": [-16, -16, side + 16, 0]}},
+        {"name": "left wall", "shape": {"corners": [-16, -16, 0, side + 16]}},
+        {"name": "right wall", "shape": {"corners": [side, -16, side + 16, side + 16]}},
+        {"name": "roof", "shape": {"corners": [-16, side, side + 16, side + 16]}},
+    ]
+    for index in range(count - len(pieces)):
+        w, h = rng.uniform(16, 56), rng.choice([8.0, 12.0])
+        x, y = rng.uniform(40, side - 40), 36 + 48 * rng.integers(0, max(1, int((side - 80) / 48)))
+        pieces.append({"name": f"plank {index}", "at": [x, float(y)], "shape": {"box": [w, h]}})
+    return haptos.Level(
+        world={"lost_below": -400}, player={"at": [20, 14.5], "shape": body or {"box": [14, 28]}}, pieces=pieces
+    )
+
+
+def tile_map(side: int) -> haptos.Level:
+    """Return a map of side by side tiles, a third of them stone."""
+    rng = np.random.default_rng(5)
+    rows = "\n".join("".join(line) for line in np.where(rng.random((side, side)) < 0.33, "#", "."))
+    return haptos.Level(kinds={"stone": {}}, map={"rows": rows, "signs": {"#": "stone"}}, player={"at": [-50, 0]})
