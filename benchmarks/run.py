@@ -1,7 +1,7 @@
 """Time the simulation and print a table: `python benchmarks/run.py`, or `make bench`.
 
-Speeds are the best of several runs in one process; ratios are of runs taken in turn, so that a machine whose speed drifts
-does not show in them. The kernels are compiled before anything is timed, but for the line that times that.
+Speeds are the best of several runs in one process; ratios are of runs taken in turn, so that a machine whose speed
+drifts does not show in them. The kernels are compiled before anything is timed, but for the line that times that.
 """
 
 from __future__ import annotations

@@ -21,6 +21,7 @@ from haptos.engine.state import (
     TOUCH,
     TOUCHED,
     State,
+    row_length,
 )
 from haptos.engine.tables import (
     BODY,
@@ -156,10 +157,10 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
         segment=np.zeros(worlds, dtype=SEGMENT),
         hit=np.zeros(worlds, dtype=HIT),
-        inside=np.zeros((worlds, zone_count), dtype=np.uint8),
-        seen=np.zeros((worlds, zone_count), dtype=np.int64),
-        visits=np.zeros((worlds, len(compiled.resolved.pieces)), dtype=np.int64),
-        rules=np.zeros((worlds, rule_count), dtype=RULE_STATE),
+        inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
+        seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
+        visits=np.zeros((worlds, row_length(len(compiled.resolved.pieces), 8)), dtype=np.int64),
+        rules=np.zeros((worlds, row_length(rule_count, RULE_STATE.itemsize)), dtype=RULE_STATE),
     )
 
 

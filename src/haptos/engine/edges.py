@@ -9,7 +9,7 @@ from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
 from haptos.engine.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
-from haptos.engine.roots import falls_at
+from haptos.engine.roots import falls_at, falls_within
 from haptos.engine.state import AIR, NO_SUPPORT
 from haptos.engine.zones import survey_zones
 
@@ -42,7 +42,7 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
 @leaf
 def _limit(room: float, speed: float, pull: float, side: int, loses: bool, segment: Any) -> None:
     if room > 0.0:
-        t = falls_at(room, speed, pull)
+        t = falls_within(room, speed, pull, segment.limit)
     elif speed < 0.0 or (speed == 0.0 and pull < 0.0) or (loses and room < 0.0):
         # On the edge and going on, or put beyond it.
         t = 0.0

@@ -82,7 +82,8 @@ def first_impact(
         )
     grid = solids.grid[0]
     margin = SEAM * height
-    reach = (max(abs(vx), abs(vx + ax * horizon)) + max(abs(vy), abs(vy + ay * horizon))) * horizon
+    # No point of the path is farther away than this.
+    reach = horizon * (math.sqrt(vx * vx + vy * vy) + 0.5 * horizon * math.sqrt(ax * ax + ay * ay))
     parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
     for part in range(parts):
         begin = horizon * part / parts
@@ -108,7 +109,7 @@ def first_impact(
                         continue
                     _meet(
                         outline, index, solids.faces, contacts, count, height,
-                        x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit,
+                        x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, reach, hit,
                     )  # fmt: skip
 
 
@@ -135,6 +136,8 @@ def _meet_wall(
     gap = wall.nx * x + wall.ny * y - wall.offset
     speed = wall.nx * vx + wall.ny * vy
     acceleration = wall.nx * ax + wall.ny * ay
+    if gap > horizon * (abs(speed) + 0.5 * abs(acceleration) * horizon) + TOUCHING * height:
+        return
     if is_kept(contacts, count, -1 - index):
         return
     t = _meets_at(gap, speed, acceleration, height, tiny_speed, tiny_accel)
@@ -165,7 +168,7 @@ def _meets_at(
 def _meet(
     outline: Any, index: int, faces: Any, contacts: Any, count: int, height: float,
     x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, hit: Any,
+    tiny_speed: float, tiny_accel: float, horizon: float, reach: float, hit: Any,
 ) -> None:  # fmt: skip
     first, last = outline.first, outline.first + outline.count
     touching = TOUCHING * height
@@ -189,7 +192,7 @@ def _meet(
         for f in range(first, last):
             _meet_corner(
                 outline.radius, index, faces[f], f, contacts, count, height,
-                x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, hit,
+                x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, reach, hit,
             )  # fmt: skip
 
 
@@ -248,13 +251,15 @@ def _goes(speed: float, pull: float, tiny_speed: float, tiny_accel: float) -> bo
 def _meet_corner(
     radius: float, index: int, face: Any, f: int, contacts: Any, count: int, height: float,
     x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, hit: Any,
+    tiny_speed: float, tiny_accel: float, horizon: float, reach: float, hit: Any,
 ) -> None:  # fmt: skip
     dx, dy = x - face.x, y - face.y
+    near = radius + reach + TOUCHING * height
+    if dx * dx + dy * dy > near * near:
+        return
     distance = math.sqrt(dx * dx + dy * dy)
     gap = distance - radius
-    reach = horizon * (math.sqrt(vx * vx + vy * vy) + 0.5 * horizon * math.sqrt(ax * ax + ay * ay))
-    if gap > reach + TOUCHING * height or gap < -SHALLOW * height:
+    if gap < -SHALLOW * height:
         return
     nx, ny = dx / distance, dy / distance
     speed = vx * nx + vy * ny

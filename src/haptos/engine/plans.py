@@ -23,7 +23,7 @@ from haptos.engine.intent import (
     plan_ground,
     presses,
 )
-from haptos.engine.roots import falls_at
+from haptos.engine.roots import falls_at, falls_within
 from haptos.engine.state import AIR, GROUND
 
 
@@ -218,8 +218,8 @@ def limit_at_face_ends(solids: Any, player: Any, contacts: Any, segment: Any) ->
         along = (player.x - face.x) * face.tx + (player.y - face.y) * face.ty
         speed = player.vx * face.tx + player.vy * face.ty
         pull = segment.ax * face.tx + segment.ay * face.ty
-        before = _passes_at(along, speed, pull)
-        beyond = _passes_at(face.length - along, -speed, -pull)
+        before = _passes_at(along, speed, pull, segment.limit)
+        beyond = _passes_at(face.length - along, -speed, -pull, segment.limit)
         end = min(before, beyond)
         # A face that ends with the tick is left in the next one, where there is time to find what follows it.
         if end * AT_THE_END < segment.limit:
@@ -229,8 +229,8 @@ def limit_at_face_ends(solids: Any, player: Any, contacts: Any, segment: Any) ->
 
 
 @leaf
-def _passes_at(room: float, speed: float, pull: float) -> float:
+def _passes_at(room: float, speed: float, pull: float, horizon: float) -> float:
     """Return when the room toward a face's end is used up; at once if it is and the motion goes on."""
     if room <= 0.0:
         return 0.0 if speed < 0.0 or (speed == 0.0 and pull < 0.0) else falls_at(0.0, speed, pull)
-    return falls_at(room, speed, pull)
+    return falls_within(room, speed, pull, horizon)

@@ -37,6 +37,14 @@ def falls_at(gap: float, speed: float, acceleration: float) -> float:
 
 
 @leaf
+def falls_within(gap: float, speed: float, acceleration: float, horizon: float) -> float:
+    """Return `falls_at` of a gap above zero; infinite at once if it can't close before the horizon."""
+    if gap > horizon * (abs(speed) + 0.5 * abs(acceleration) * horizon):
+        return NEVER
+    return falls_at(gap, speed, acceleration)
+
+
+@leaf
 def quartic_falls_at(c0: float, c1: float, c2: float, c3: float, c4: float, horizon: float) -> float:
     """Return the first time in (0, horizon] at which a quartic that starts above zero reaches it.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
@@ -33,6 +33,20 @@ from haptos.level.world import SIDES
 
 if TYPE_CHECKING:
     import pandas as pd
+
+
+class Event(NamedTuple):
+    """One thing that happened; `amount` is its main number, `detail` the rest in words."""
+
+    tick: int
+    t: float
+    event: str
+    who: str
+    piece: str
+    x: float
+    y: float
+    amount: float
+    detail: str
 
 
 class Run:
@@ -93,24 +107,29 @@ class Run:
         return pd.DataFrame(columns)
 
     @cached_property
+    def event_rows(self) -> list[Event]:
+        """The events as plain rows, which need no pandas."""
+        return [
+            Event(
+                int(row["tick"]),
+                float(row["t"]),
+                EVENT_NAMES[int(row["kind"])],
+                "player",
+                self.compiled.piece_name(int(row["piece"])),
+                float(row["x"]),
+                float(row["y"]),
+                float(row["amount"]),
+                self._detail(row),
+            )
+            for row in self.event_records
+        ]
+
+    @cached_property
     def events(self) -> pd.DataFrame:
         """A row an event: tick, t (exact, s), event, who, piece, x, y, amount, detail."""
         import pandas as pd
 
-        rows = self.event_records
-        return pd.DataFrame(
-            {
-                "tick": rows["tick"],
-                "t": rows["t"],
-                "event": np.array(EVENT_NAMES, dtype=object)[rows["kind"]],
-                "who": np.full(len(rows), "player", dtype=object),
-                "piece": np.array([self.compiled.piece_name(int(piece)) for piece in rows["piece"]], dtype=object),
-                "x": rows["x"],
-                "y": rows["y"],
-                "amount": rows["amount"],
-                "detail": np.array([self._detail(row) for row in rows], dtype=object),
-            }
-        )
+        return pd.DataFrame(self.event_rows, columns=list(Event._fields))
 
     def save(self, folder: str | Path) -> dict[str, Path]:
         """Write track and events as CSV and the summary as JSON into a folder; return the paths."""
@@ -176,9 +195,8 @@ class Run:
 
     def to_json(self) -> dict[str, Any]:
         """Return summary and events as plain values; what is not a number is None."""
-        records = self.events.to_dict(orient="records")
+        records = [row._asdict() for row in self.event_rows]
         for record in records:
-            for key, value in record.items():
-                if isinstance(value, float) and not math.isfinite(value):
-                    record[key] = None
+            if not math.isfinite(record["amount"]):
+                record["amount"] = None
         return {"title": self.level.title, "summary": self.summary(), "events": records}

@@ -10,11 +10,29 @@ from numpy.typing import NDArray
 from haptos.engine.tables import Records
 
 # Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
-CONTACTS = 6
+CONTACTS = 8
 # Pieces that it can touch at once.
-TOUCHED = 6
+TOUCHED = 8
+# Worlds run on several threads at once: what one writes must not lie on a cache line of another. The fields of a record
+# leave at least a line free before the next multiple of two lines.
+LINE = 64
 
-PLAYER = np.dtype(
+
+def apart(fields: list[tuple[str, str]]) -> np.dtype[np.void]:
+    """Return a record layout padded so that two neighbours in an array never share a cache line."""
+    size = np.dtype(fields).itemsize
+    names = [name for name, _ in fields]
+    offsets = np.cumsum([0, *(np.dtype(kind).itemsize for _, kind in fields[:-1])]).tolist()
+    whole = 2 * LINE * -(-(size + LINE) // (2 * LINE))
+    return np.dtype({"names": names, "formats": [kind for _, kind in fields], "offsets": offsets, "itemsize": whole})
+
+
+def row_length(count: int, size: int) -> int:
+    """Return how many items of a size make a row for `count` of them that shares no line with the next row."""
+    return 2 * LINE * -(-(count * size + LINE) // (2 * LINE)) // size
+
+
+PLAYER = apart(
     [
         ("tick", "i8"),
         ("x", "f8"),
@@ -62,7 +80,7 @@ CONTACT = np.dtype(
 TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8")])
 
 # The piece of one segment of constant acceleration that is being worked out.
-SEGMENT = np.dtype(
+SEGMENT = apart(
     [
         ("ax", "f8"),
         ("ay", "f8"),
@@ -86,7 +104,7 @@ SEGMENT = np.dtype(
     ]
 )
 
-HIT = np.dtype([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
 
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
 
@@ -124,7 +142,8 @@ class State(NamedTuple):
 
     def restore(self, snapshot: State) -> None:
         """Set every array to a copy's values."""
-        for array, saved in zip(self, snapshot, strict=True):
+        pairs: Any = zip(self, snapshot, strict=True)
+        for array, saved in pairs:
             array[...] = saved
 
     def only(self, world: int) -> State:

@@ -210,10 +210,9 @@ def _set_view(ax: Any, compiled: CompiledLevel, run: Run | None) -> None:
 
 def _mark_events(ax: Any, run: Run) -> list[tuple[int, str]]:
     """Number the events in the picture, and return their legend."""
-    events = run.events[run.events.event.isin(MARKED)]
+    events = [row for row in run.event_rows if row.event in MARKED]
     groups: dict[tuple[float, float, float], list[str]] = {}
-    happened: Any = events.itertuples()
-    for row in happened:
+    for row in events:
         text = f"{row.event} {row.piece}".strip() if row.event != "say" else f"“{row.detail}”"
         groups.setdefault((round(row.t, 9), row.x, row.y), []).append(text)
     chosen = list(groups.items())[:MOST_MARKS]

@@ -10,12 +10,12 @@ from rich.console import Console, Group
 from rich.table import Table
 from rich.text import Text
 
-from haptos.engine.run import Run
-from haptos.study.findings import Finding
-from haptos.study.why import Answer
-
 if TYPE_CHECKING:
     import pandas as pd
+
+    from haptos.engine.run import Run
+    from haptos.study.findings import Finding
+    from haptos.study.why import Answer
 
 SEVERITY_STYLES = {"error": "bold red", "warning": "bold yellow", "note": "cyan"}
 
@@ -53,10 +53,9 @@ def events_table(run: Run, most: int = 60) -> Table:
     table.add_column("x", justify="right", no_wrap=True)
     table.add_column("y", justify="right", no_wrap=True)
     table.add_column("detail")
-    rows: Any = run.events.head(most).itertuples()
-    for row in rows:
+    for row in run.event_rows[:most]:
         table.add_row(f"{row.t:.4f}", row.event, Text(row.piece), f"{row.x:.2f}", f"{row.y:.2f}", Text(row.detail))
-    hidden = len(run.events) - most
+    hidden = len(run.event_rows) - most
     if hidden > 0:
         table.add_row("", "…", "", "", "", f"{hidden} more; --out DIR writes all of them")
     return table
