@@ -95,7 +95,7 @@ class RayCaster:
         if not math.isfinite(distance):
             return None
         piece = self.resolved.pieces[int(obstacles.outlines["piece"][hit["outline"][0]])].name
-        normal = (float(hit["nx"][0]), float(hit["ny"][0]))
+        normal = (float(hit["nx"][0]) + 0.0, float(hit["ny"][0]) + 0.0)
         return Hit(piece, distance, (x + dx * distance, y + dy * distance), normal)
 
     def _obstacles(self, layers: tuple[str, ...] | None) -> Any:

@@ -13,6 +13,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
 from haptos.errors import LevelError
+from haptos.level.names import did_you_mean
 
 # What each dimension is called in messages, and its base units in Pint's notation.
 DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
@@ -102,7 +103,10 @@ class Units:
             quantity = registry.Quantity(text)
             found = {name: int(power) for name, power in dict(quantity.dimensionality).items()}
         except pint.errors.UndefinedUnitError as error:
-            raise ValueError(f"found '{text}', whose unit '{error.unit_names}' is not known") from None
+            names = [error.unit_names] if isinstance(error.unit_names, str) else list(error.unit_names)
+            known = [self.length_unit, "frame", "second", "ms", "degree", "turn", "kg", *self.definitions]
+            hint = did_you_mean(str(names[0]), known)
+            raise ValueError(f"found '{text}', whose unit '{names[0]}' is not known{hint}") from None
         except Exception:
             raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}") from None
         if found != wanted:

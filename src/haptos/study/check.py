@@ -38,7 +38,7 @@ def check(level: Level) -> list[Finding]:
     >>> import haptos
     >>> level = haptos.Level(pieces=[{"name": "floor", "at": [0, -22]}])
     >>> [finding.code for finding in haptos.check(level)]
-    ['no-shape', 'start-above-nothing']
+    ['no-shape', 'start-above-nothing', 'endless-fall']
     """
     compiled = compile_level(level)
     findings = [finding for look in CHECKS for finding in look(compiled)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from typing import Any
 
 import numpy as np
@@ -37,6 +38,7 @@ def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
     above = "top" if uy > abs(ux) else "bottom" if -uy > abs(ux) else "right" if ux > 0 else "left"
     reached = space.reached
     width, height = level.player.shape.size
+    ways: dict[tuple[float, float, float], list[str]] = {}
     for side in SIDES:
         if space.sides[side] != "open" or _is_caught(compiled, side):
             continue
@@ -53,22 +55,34 @@ def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
                 )
                 findings.append(Finding("note", "open-sky", f"world.bounds.{side}", message))
             continue
-        if level.world.view == "side" and level.world.bounds is None and side != _below(above):
-            # Without bounds the sides of a side view lie wherever the drawing happens to end.
+        if level.world.view == "side" and level.world.bounds is None:
+            # Without bounds the sides of a side view lie wherever the drawing happens to end; below is a fall.
+            if side == OPPOSITE[above]:
+                findings.append(_endless_fall(way_out))
             continue
         hole = max(getattr(way_out, "geoms", [way_out]), key=lambda part: part.length)
-        place, size = _narrowest(compiled, space, hole.interpolate(0.5, normalized=True))
-        message = (
-            f"a leak: the body ({width:g} by {height:g}) gets from its start out of the open {side} side, "
-            f"through a hole {size:.4g} wide at ({place.x:.4g}, {place.y:.4g}); close it, or make the side a wall"
+        place, gap = _narrowest(compiled, space, hole.interpolate(0.5, normalized=True))
+        known = next(
+            (key for key in ways if math.hypot(key[0] - place.x, key[1] - place.y) < height), (place.x, place.y, gap)
         )
-        where = f"world.bounds.{side}" if level.world.bounds is not None else "world"
-        findings.append(Finding("warning", "leak", where, message, (place.x, place.y)))
+        ways.setdefault(known, []).append(side)
+    for (x, y, gap), sides in ways.items():
+        message = (
+            f"a leak: the body ({width:g} by {height:g}) gets from its start out of the open {', '.join(sides)} side, "
+            f"through a hole {gap:.4g} wide at ({x:.4g}, {y:.4g}); close it, or make the side a wall"
+        )
+        where = f"world.bounds.{sides[0]}" if level.world.bounds is not None else "world"
+        findings.append(Finding("warning", "leak", where, message, (x, y)))
     return findings
 
 
-def _below(above: str) -> str:
-    return OPPOSITE[above]
+def _endless_fall(way_out: Any) -> Finding:
+    edge = max(getattr(way_out, "geoms", [way_out]), key=lambda part: part.length).interpolate(0.5, normalized=True)
+    message = (
+        f"the body can fall for ever, as at ({edge.x:.4g}, {edge.y:.4g}): nothing is below and nothing loses it; "
+        "set world.lost_below"
+    )
+    return Finding("warning", "endless-fall", "world.lost_below", message, (edge.x, edge.y))
 
 
 def _is_caught(compiled: CompiledLevel, side: str) -> bool:
@@ -164,14 +178,17 @@ def _narrow_passages(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]
     covered = _swept(space, body)
     uncovered = bare.reached.difference(covered.buffer(GIVE * size * 10))
     solids = shapely.union_all(outline_polygons(solid_outlines(compiled, Body())))
+    lines = [space.side_line(side) for side in SIDES if space.sides[side] == "wall"]
+    edges = shapely.union_all([*lines, *([solids.boundary] if not solids.is_empty else [])])
+    rim = edges.buffer(GIVE * size * 100)
     findings = []
     for part in getattr(uncovered, "geoms", [uncovered]):
         if part.area <= (LEAST_GAP * size) ** 2:
             continue
-        walls = part.boundary.intersection(solids.boundary.buffer(GIVE * size * 100))
-        lines = shapely.line_merge(walls) if walls.geom_type == "MultiLineString" else walls
-        sides = [line for line in getattr(lines, "geoms", [lines]) if line.length > LEAST_GAP * size]
-        mouths = part.boundary.difference(solids.boundary.buffer(GIVE * size * 100))
+        walls = part.boundary.intersection(rim)
+        joined = shapely.line_merge(walls) if walls.geom_type == "MultiLineString" else walls
+        sides = [line for line in getattr(joined, "geoms", [joined]) if line.length > LEAST_GAP * size]
+        mouths = part.boundary.difference(rim)
         merged = shapely.line_merge(mouths) if mouths.geom_type == "MultiLineString" else mouths
         open_ends = [line for line in getattr(merged, "geoms", [merged]) if line.length > LEAST_GAP * size]
         if len(sides) < 2 or len(open_ends) < 2:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from haptos.engine.simulation import Simulation
 from haptos.level.level import Level
+from haptos.level.player import DEFAULT_JUMP_HEIGHT
 from haptos.level.shapes import half_extents
 
 if TYPE_CHECKING:
@@ -58,9 +59,10 @@ class Flight:
         limit = player.fall.terminal_speed
         self.terminal = math.inf if limit is None else limit
         self.jump_speed = player.jump_speed(self.gravity)
-        self.apex_height = self.jump_speed**2 / (2 * self.rising) if self.rising > 0 else math.inf
-        if player.jump.height is not None:
-            self.apex_height = player.jump.height
+        if player.jump.speed is None:
+            self.apex_height = player.jump.height or DEFAULT_JUMP_HEIGHT
+        else:
+            self.apex_height = self.jump_speed**2 / (2 * self.rising) if self.rising > 0 else math.inf
         self.apex_time = self.jump_speed / self.rising if self.rising > 0 else math.inf
         self.air_time = self.apex_time + self.fall_time(self.apex_height)
 
