@@ -11,6 +11,7 @@ import numpy as np
 
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.journal import (
+    ACT,
     APEX,
     ENTER,
     EVENT_NAMES,
@@ -18,7 +19,10 @@ from haptos.engine.journal import (
     LAND,
     LEAVE,
     LOST,
+    PARTS,
+    PLACED,
     POSE_NAMES,
+    RESPAWN,
     SAY,
     STALL,
     STANCE_NAMES,
@@ -167,7 +171,11 @@ class Run:
             return f"crossed the {SIDES[int(more)]} edge and came back opposite"
         if kind == STALL:
             return f"more contacts than one tick can hold; {amount:.3g} s of it dropped"
-        return ""
+        if kind == PARTS:
+            return f"parts from {piece}"
+        if kind == RESPAWN:
+            return "starts again"
+        return {PLACED: "put there by a cue", ACT: "act is pressed"}.get(kind, "")
 
     def summary(self) -> dict[str, Any]:
         """Return the few numbers that say how it went, by plain names."""

@@ -60,8 +60,7 @@ def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
             if side == OPPOSITE[above]:
                 findings.append(_endless_fall(way_out))
             continue
-        hole = max(getattr(way_out, "geoms", [way_out]), key=lambda part: part.length)
-        place, gap = _narrowest(compiled, space, hole.interpolate(0.5, normalized=True))
+        place, gap = _narrowest(compiled, space, side)
         known = next(
             (key for key in ways if math.hypot(key[0] - place.x, key[1] - place.y) < height), (place.x, place.y, gap)
         )
@@ -101,35 +100,64 @@ def _is_caught(compiled: CompiledLevel, side: str) -> bool:
     return world.lost_below >= line
 
 
-def _narrowest(compiled: CompiledLevel, space: FreeSpace, way_out: Any) -> tuple[Any, float]:
-    """Return the narrowest place between the start and a way out, and how wide the gap there is.
+def _narrowest(compiled: CompiledLevel, space: FreeSpace, side: str) -> tuple[Any, float]:
+    """Return the narrowest place between the start and the outside of a side, and how wide the gap there is.
 
-    The free space is worn away from all sides at once; the place where it falls apart is the hole.
+    The free space, with a broad strip outside the side, is worn away from all sides at once; the place where it falls
+    apart is the hole.
     """
     start = shapely.Point(compiled.level.player.at)
-    room = space.reached
-    low, high = 0.0, float(max(space.window[2] - space.window[0], space.window[3] - space.window[1]))
+    x0, y0, x1, y1 = space.window
+    broad = max(x1 - x0, y1 - y0)
+    strip = {
+        "left": shapely.box(x0 - broad, y0, x0, y1),
+        "right": shapely.box(x1, y0, x1 + broad, y1),
+        "bottom": shapely.box(x0, y0 - broad, x1, y0),
+        "top": shapely.box(x0, y1, x1, y1 + broad),
+    }[side]
+    outside = strip.centroid
+    room = space.reached.union(strip)
+    hair = 1e-6 * broad
+    around = room.buffer(hair)
 
-    def joined(wear: float) -> bool:
+    def parts_of(wear: float) -> tuple[Any, Any]:
+        """Return what is left around the start and around the outside, the same part while they are joined."""
         worn = room.buffer(-wear, quad_segs=4)
         parts = [part for part in getattr(worn, "geoms", [worn]) if not part.is_empty]
-        near = [part for part in parts if part.distance(start) <= 2 * wear + 1e-9]
-        return any(part.distance(way_out) <= 2 * wear + 1e-9 for part in near)
+        # In a corner the worn space begins the diagonal of the wear away; farther off, or beyond a wall, it is another
+        # room's.
+        near = [
+            part
+            for part in parts
+            if part.distance(start) <= 1.5 * wear + hair and around.covers(shapely.shortest_line(start, part))
+        ]
+        here = min(near, key=start.distance) if near else None
+        return here, min(parts, key=outside.distance) if parts else None
 
+    low, high = 0.0, broad / 2
     for _ in range(24):
         middle = 0.5 * (low + high)
-        low, high = (middle, high) if joined(middle) else (low, middle)
-    worn = room.buffer(-high * 1.02, quad_segs=4)
-    body = body_of(compiled.level)
-    thickness = min(body.half_width, body.half_height) + body.radius
-    lost = room.difference(worn.buffer(high * 1.1, quad_segs=4))
-    parts = [part for part in getattr(lost, "geoms", [lost]) if part.area > 0]
-    if parts and low > 0:
-        # Of the necks that wearing has cut, the one nearest to the way out whose walls are this near.
-        necks = [part for part in parts if part.distance(way_out) < high * 4] or parts
-        neck = max(necks, key=lambda part: part.area)
-        return neck.representative_point(), 2 * (low + thickness)
-    return way_out, 2 * (low + thickness)
+        here, there = parts_of(middle)
+        low, high = (middle, high) if here is not None and here is there else (low, middle)
+    here, there = parts_of(high)
+    if here is None:
+        # The start's own room is the narrowest place of all.
+        here = start
+    if there is None or here is there:
+        return outside, 2 * low
+    one, other = shapely.shortest_line(here, there).boundary.geoms
+    neck = shapely.Point((one.x + other.x) / 2, (one.y + other.y) / 2)
+    wall = shapely.shortest_line(neck, room.boundary)
+    (_, _), (wall_x, wall_y) = wall.coords
+    return neck, 2 * (wall.length + _half_extent(body_of(compiled.level), wall_x - neck.x, wall_y - neck.y))
+
+
+def _half_extent(body: Body, dx: float, dy: float) -> float:
+    """Return how far a body reaches from its centre in a direction."""
+    size = math.hypot(dx, dy) or 1.0
+    cosine, sine = math.cos(body.angle), math.sin(body.angle)
+    across, along = (dx * cosine + dy * sine) / size, (dy * cosine - dx * sine) / size
+    return abs(across) * body.half_width + abs(along) * body.half_height + body.radius
 
 
 def _blocked_wraps(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
