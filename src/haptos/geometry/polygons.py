@@ -40,13 +40,13 @@ def outline_polygons(outlines: Outlines, shrink: float = 0.0) -> list[Any]:
     return polygons
 
 
-def body_polygon(body: Body, x: float = 0.0, y: float = 0.0) -> Any:
-    """Return the body at a place as a polygon."""
+def body_polygon(body: Body, x: float = 0.0, y: float = 0.0, quarter: int = QUARTER) -> Any:
+    """Return the body at a place as a polygon, each quarter circle in so many straight pieces."""
     half = np.array([body.half_width]), np.array([body.half_height])
     corners = core_corners(*half, np.array([body.angle]))[0] + np.array([x, y])
-    return _rounded(corners, body.radius)
+    return _rounded(corners, body.radius, quarter)
 
 
-def _rounded(points: Any, radius: float) -> Any:
+def _rounded(points: Any, radius: float, quarter: int = QUARTER) -> Any:
     core = shapely.MultiPoint(points).convex_hull
-    return core.buffer(radius, quad_segs=QUARTER) if radius > 0 else core
+    return core.buffer(radius, quad_segs=quarter) if radius > 0 else core

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from typing import Any
 
@@ -20,6 +19,9 @@ from haptos.study.free_space import GIVE, FreeSpace, fill_from_start, solid_outl
 WIDE_OPEN = 0.5
 # Passages shorter than this share of the body's height are joints of a drawing, not ways through.
 LEAST_GAP = 1e-3
+# What the body covers is drawn coarsely, and grown by this share of its height to make up for that.
+SLACK = 0.01
+COARSE = 8
 OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
 
 
@@ -203,16 +205,18 @@ def _narrow_passages(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]
     body = body_of(level)
     size = level.player.shape.size[1]
     bare = fill_from_start(compiled, Body())
-    covered = _swept(space, body)
-    uncovered = bare.reached.difference(covered.buffer(GIVE * size * 10))
+    covered = _swept(space, body, size)
+    uncovered = bare.reached.difference(covered.buffer(SLACK * size, quad_segs=2))
     solids = shapely.union_all(outline_polygons(solid_outlines(compiled, Body())))
     lines = [space.side_line(side) for side in SIDES if space.sides[side] == "wall"]
-    edges = shapely.union_all([*lines, *([solids.boundary] if not solids.is_empty else [])])
-    rim = edges.buffer(GIVE * size * 100)
+    segments = _segments([*lines, *([solids.boundary] if not solids.is_empty else [])])
+    nearby = shapely.STRtree(segments)
     findings = []
     for part in getattr(uncovered, "geoms", [uncovered]):
         if part.area <= (LEAST_GAP * size) ** 2:
             continue
+        found = nearby.query(part, predicate="dwithin", distance=GIVE * size * 100)
+        rim = shapely.union_all(segments[found]).buffer(GIVE * size * 100)
         walls = part.boundary.intersection(rim)
         joined = shapely.line_merge(walls) if walls.geom_type == "MultiLineString" else walls
         sides = [line for line in getattr(joined, "geoms", [joined]) if line.length > LEAST_GAP * size]
@@ -234,19 +238,23 @@ def _narrow_passages(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]
     return findings
 
 
-def _swept(space: FreeSpace, body: Body) -> Any:
+def _swept(space: FreeSpace, body: Body, size: float) -> Any:
     """Return what the body covers when its centre is everywhere in the free space.
 
     The sum of a polygon and a box is the union of the sums of its edges and the box, and of itself moved to a corner.
     """
-    shape = body_polygon(body)
-    core = np.asarray(shape.exterior.coords)
-    pieces: list[Any] = []
-    for index in range(len(space.rooms)):
-        room = space.rooms[index]
-        pieces.append(room)
-        for ring in (room.exterior, *room.interiors):
-            points = np.asarray(ring.coords)
-            for start, end in itertools.pairwise(points):
-                pieces.append(shapely.MultiPoint(np.vstack((core + start, core + end))).convex_hull)
-    return shapely.union_all(pieces)
+    shape = np.asarray(body_polygon(body, quarter=COARSE).exterior.coords)
+    rims = [room.boundary.simplify(SLACK * size / 4) for room in space.rooms]
+    edges = shapely.get_coordinates(_segments(rims)).reshape(-1, 2, 1, 2)
+    swept = (edges + shape[None, None, :, :]).reshape(len(edges), -1, 2)
+    return shapely.union_all([*space.rooms, *shapely.convex_hull(shapely.multipoints(swept))])
+
+
+def _segments(lines: list[Any]) -> Any:
+    """Return the straight pieces of lines, as an array of lines of two points."""
+    pieces = []
+    for line in lines:
+        for part in getattr(line, "geoms", [line]):
+            points = shapely.get_coordinates(part)
+            pieces.append(np.stack((points[:-1], points[1:]), axis=1))
+    return shapely.linestrings(np.concatenate(pieces)) if pieces else np.array([], dtype=object)
