@@ -16,6 +16,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import accuracy
 import levels
 import numpy as np
 from rich.console import Console
@@ -160,7 +161,7 @@ def tool() -> list[Row]:
 
 def main() -> None:
     table = Table("what", "measured", "must reach", title="Haptos benchmarks", title_justify="left")
-    for row in [*speeds(), against_c(), threads(), *loading(), *tool()]:
+    for row in [*accuracy.rows(), *speeds(), against_c(), threads(), *loading(), *tool()]:
         table.add_row(*row)
     Console(width=110).print(table)
 
