@@ -175,7 +175,7 @@ def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
     for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
         faces[name] = outlines.faces[:, column]
     cells = sort_into_cells(outlines, step)
-    grid = np.array([(cells.x, cells.y, cells.size, cells.columns, cells.rows)], dtype=GRID)
+    grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
     return Obstacles(rows, faces, grid, cells.start, cells.items)
 
 
@@ -282,4 +282,6 @@ def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
         sayings += [action.say for action in rule.do]
     if not rows:
         return None, ()
-    return Rules(np.array(rows, dtype=RULE), np.array(targets, dtype=np.int64)), tuple(sayings)
+    table = np.array(rows, dtype=RULE)
+    repeats = int(np.sum(table["moment"] == EVENT_NAMES.index("inside")))
+    return Rules(table, np.array(targets, dtype=np.int64), repeats), tuple(sayings)

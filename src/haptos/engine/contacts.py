@@ -15,19 +15,11 @@ FIRST = constant(0)
 
 
 @leaf
-def piece_of(solids: Any, outline: int, side: int) -> int:
+def piece_of(solids: Any, walls: Any, outline: int) -> int:
     """Return the piece of an outline, or the code of a side of the bounds."""
     if outline < 0:
-        return FIRST_WALL - side
+        return FIRST_WALL - walls[-1 - outline].side
     return solids.outlines[outline].piece
-
-
-@leaf
-def side_of(walls: Any, outline: int) -> int:
-    """Return which side of the bounds a wall is."""
-    if outline < 0:
-        return walls[-1 - outline].side
-    return 0
 
 
 @leaf
@@ -47,11 +39,12 @@ def drop(contacts: Any, player: Any, index: int) -> None:
         contact.nx = following.nx
         contact.ny = following.ny
         contact.radius = following.radius
+        contact.piece = following.piece
     player.contacts -= 1
 
 
 @leaf
-def keep(contacts: Any, player: Any, hit: Any) -> None:
+def keep(contacts: Any, player: Any, hit: Any, piece: int) -> None:
     """Put what was hit on the list of contacts, once."""
     for index in range(player.contacts):
         contact = contacts[index]
@@ -67,6 +60,7 @@ def keep(contacts: Any, player: Any, hit: Any) -> None:
     contact.nx = hit.nx
     contact.ny = hit.ny
     contact.radius = hit.radius
+    contact.piece = piece
     player.contacts += 1
 
 
@@ -109,13 +103,12 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
 
 
 @leaf
-def mark_parted(solids: Any, walls: Any, contacts: Any, touched: Any, player: Any, t: float) -> None:
+def mark_parted(contacts: Any, touched: Any, player: Any, t: float) -> None:
     """Note which touched pieces have no contact left; whether they have parted shows once time goes on."""
     for index in range(player.touched):
         held = False
         for place in range(player.contacts):
-            outline = contacts[place].outline
-            if piece_of(solids, outline, side_of(walls, outline)) == touched[index].piece:
+            if contacts[place].piece == touched[index].piece:
                 held = True
         if held:
             touched[index].parted = 0
@@ -155,8 +148,18 @@ def let_go(contacts: Any, player: Any) -> None:
 def find_support(world: Any, body: Any, solids: Any, contacts: Any, player: Any) -> None:
     """Name the support: of the surfaces underfoot the one with the larger footprint, then the first in the file."""
     player.support = NO_SUPPORT
-    if player.stance != GROUND:
-        return
+    grounds = 0
+    if player.stance == GROUND:
+        for index in range(player.contacts):
+            if is_ground(world, player, contacts[index].nx, contacts[index].ny):
+                grounds += 1
+                player.support = contacts[index].outline
+    if grounds > 1:
+        _choose_support(world, body, solids, contacts, player)
+
+
+@leaf
+def _choose_support(world: Any, body: Any, solids: Any, contacts: Any, player: Any) -> None:
     best_print = -1.0
     for index in range(player.contacts):
         contact = contacts[index]

@@ -93,10 +93,10 @@ def first_impact(
         x0, x1 = span(x, vx, ax, begin, end)
         y0, y1 = span(y, vy, ay, begin, end)
         x0, x1, y0, y1 = x0 - margin, x1 + margin, y0 - margin, y1 + margin
-        first_column = max(0, int(math.floor((x0 - grid.x) / grid.size)))
-        last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) / grid.size)))
-        first_row = max(0, int(math.floor((y0 - grid.y) / grid.size)))
-        last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) / grid.size)))
+        first_column = max(0, int(math.floor((x0 - grid.x) * grid.per_unit)))
+        last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) * grid.per_unit)))
+        first_row = max(0, int(math.floor((y0 - grid.y) * grid.per_unit)))
+        last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) * grid.per_unit)))
         for row in range(first_row, last_row + 1):
             for column in range(first_column, last_column + 1):
                 cell = row * grid.columns + column

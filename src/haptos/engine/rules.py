@@ -29,6 +29,13 @@ def apply_rules(
     """Let the rules answer the events since `first`; `end` is the end of the tick."""
     if rules is None:
         return
+    # Most ticks have no events: they are spared the call.
+    if journal.written[0] > first or rules.repeats > 0:
+        _answer(rules, states, visits, player, journal, first, dt, end)
+
+
+@leaf
+def _answer(rules: Any, states: Any, visits: Any, player: Any, journal: Any, first: int, dt: float, end: float) -> None:
     last = min(journal.written[0], journal.rows.shape[0])
     for index in range(first, last):
         event = journal.rows[index]

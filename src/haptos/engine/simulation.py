@@ -21,7 +21,9 @@ from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
 
 # Room for this many events to begin with; it doubles whenever it does not do.
-FIRST_ROOM = 256
+FIRST_ROOM = 1024
+# Events are taken off the buffer after this many ticks.
+STRETCH = 8192
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 
@@ -108,7 +110,8 @@ def run_ticks(
 ) -> tuple[Records, Records]:
     """Run one world of a state through some ticks.
 
-    Where the events need more room than there is, the world goes back and runs again with twice as much.
+    The events of a stretch of ticks go to a buffer. Where they need more room, the world goes back to the stretch's
+    begin and runs it again with twice as much.
 
     Returns
     -------
@@ -116,17 +119,30 @@ def run_ticks(
     events : (n,) EVENT
     """
     track = np.zeros(len(held) + 1, dtype=TRACK)
-    count = np.zeros(1, dtype=np.int64)
-    room = FIRST_ROOM + len(held) // 16
-    before = state.only(world).copy()
-    while True:
-        events = np.zeros(room, dtype=EVENT)
-        count[0] = 0
-        advance(compiled.tables, state, world, held, place_tick, place_at, track, events, count)
-        if count[0] <= room:
-            return track, events[: count[0]]
-        room = max(2 * room, int(count[0]))
-        state.only(world).restore(before)
+    written = np.zeros(1, dtype=np.int64)
+    buffer = np.zeros(FIRST_ROOM, dtype=EVENT)
+    flushed: list[Records] = []
+    for begin in range(0, max(len(held), 1), STRETCH):
+        end = min(begin + STRETCH, len(held))
+        is_last = end == len(held)
+        here = (place_tick >= begin) & ((place_tick < end) | is_last)
+        before = state.only(world).copy()
+        row = track[begin].copy()
+        while True:
+            written[0] = 0
+            advance(
+                compiled.tables, state, world, held[begin:end], place_tick[here] - begin, place_at[here],
+                track[begin : end + 1], buffer, written,
+            )  # fmt: skip
+            if written[0] <= len(buffer):
+                break
+            buffer = np.zeros(max(2 * len(buffer), int(written[0])), dtype=EVENT)
+            state.only(world).restore(before)
+        if begin > 0:
+            # A stretch begins with the last row of the one before, as that left it.
+            track[begin] = row
+        flushed.append(buffer[: written[0]].copy())
+    return track, np.concatenate(flushed)
 
 
 class Simulation:

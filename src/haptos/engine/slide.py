@@ -20,7 +20,6 @@ from haptos.engine.contacts import (
     piece_of,
     say_parted,
     settle,
-    side_of,
     touch,
 )
 from haptos.engine.edges import cross_edge, limit_at_edges
@@ -68,9 +67,10 @@ def move(
             plan_top(body, player, contacts, segment)
         else:
             plan_side(world, body, solids, player, contacts, segment, now)
-        mark_parted(solids, walls, contacts, touched, player, now)
+        mark_parted(contacts, touched, player, now)
         limit_at_edges(edges, player, segment)
-        limit_at_face_ends(solids, player, contacts, segment)
+        if player.contacts > 0:
+            limit_at_face_ends(solids, player, contacts, segment)
         segment.path_vx, segment.path_vy = player.vx, player.vy
         segment.path_ax, segment.path_ay = segment.ax, segment.ay
         if segment.arc >= 0:
@@ -130,7 +130,7 @@ def move(
             break
     else:
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)
-    mark_parted(solids, walls, contacts, touched, player, begin + world.dt)
+    mark_parted(contacts, touched, player, begin + world.dt)
     if floor is None:
         find_support(world, body, solids, contacts, player)
 
@@ -184,7 +184,8 @@ def strike(
     approach_speed = -into if into < 0.0 else 0.0
     fall_speed = -(player.vx * player.up_x + player.vy * player.up_y)
     is_floor = floor is None and is_ground(world, player, nx, ny)
-    keep(contacts, player, hit)
+    piece = piece_of(solids, walls, hit.outline)
+    keep(contacts, player, hit, piece)
     if into < 0.0:
         speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
         if was_on_ground and is_floor:
@@ -208,7 +209,6 @@ def strike(
                 player.vx, player.vy = 0.0, 0.0
             player.struck_at = now
             player.struck_nx, player.struck_ny = nx, ny
-    piece = piece_of(solids, hit.outline, side_of(walls, hit.outline))
     touch(touched, player, journal, piece, now, approach_speed)
     height = player.x * player.up_x + player.y * player.up_y
     if not is_floor:

@@ -74,6 +74,7 @@ CONTACT = np.dtype(
         ("nx", "f8"),
         ("ny", "f8"),
         ("radius", "f8"),  # of the corner; zero for a face
+        ("piece", "i8"),
     ]
 )
 

@@ -70,7 +70,7 @@ FACE = np.dtype(
     ]
 )
 
-GRID = np.dtype([("x", "f8"), ("y", "f8"), ("size", "f8"), ("columns", "i8"), ("rows", "i8")])
+GRID = np.dtype([("x", "f8"), ("y", "f8"), ("size", "f8"), ("per_unit", "f8"), ("columns", "i8"), ("rows", "i8")])
 
 # A wall of the bounds: the half plane n·p < offset is solid.
 WALL = np.dtype([("nx", "f8"), ("ny", "f8"), ("offset", "f8"), ("side", "i8")])
@@ -123,10 +123,11 @@ class Obstacles(NamedTuple):
 
 
 class Rules(NamedTuple):
-    """The rules whose `who` means the player: (r,) RULE and the pieces that they are about."""
+    """The rules whose `who` means the player: (r,) RULE, the pieces that they are about, and how many are `inside`."""
 
     rules: Records
     targets: NDArray[np.int64]
+    repeats: int
 
 
 class Tables(NamedTuple):

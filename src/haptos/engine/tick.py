@@ -13,6 +13,7 @@ from haptos.engine.intent import press, turn
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move, strike
+from haptos.engine.state import State
 from haptos.engine.zones import survey_zones
 
 # Makes an integer of the kind that kernels use out of the byte of controls.
@@ -20,12 +21,12 @@ NO_CONTROLS = constant(0)
 
 
 @leaf
-def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> None:
-    """Step one world by one tick."""
+def tick(tables: Any, state: Any, held: int, journal: Any) -> None:
+    """Step one world, whose part of the state this is, by one tick."""
     world, body = tables.world[0], tables.body[0]
-    player = state.player[world_index]
-    contacts, touched = state.contacts[world_index], state.touched[world_index]
-    inside, visits = state.inside[world_index], state.visits[world_index]
+    player = state.player
+    contacts, touched = state.contacts, state.touched
+    inside, visits = state.inside, state.visits
     begin = player.tick * world.dt
     player.tick += 1
     first = journal.written[0]
@@ -35,11 +36,11 @@ def tick(tables: Any, state: Any, world_index: int, held: int, journal: Any) -> 
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
         world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor,
-        player, contacts, touched, inside, state.seen[world_index], visits,
-        state.segment[world_index], state.hit[world_index], journal, begin,
+        player, contacts, touched, inside, state.seen, visits,
+        state.segment, state.hit, journal, begin,
     )  # fmt: skip
     # Rules, by event time, then in file order.
-    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, begin + world.dt)
+    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, begin + world.dt)
 
 
 @leaf
@@ -52,20 +53,20 @@ def control(floor: Any, body: Any, player: Any, journal: Any, held: int, now: fl
 
 
 @leaf
-def start(tables: Any, state: Any, world_index: int, journal: Any) -> None:
+def start(tables: Any, state: Any, journal: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body = tables.world[0], tables.body[0]
-    player = state.player[world_index]
+    player = state.player
     player.started = 1
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
     feel_ground(
         world, body, tables.solids, tables.walls, tables.floor, player,
-        state.contacts[world_index], state.touched[world_index], state.hit[world_index], journal,
+        state.contacts, state.touched, state.hit, journal,
     )  # fmt: skip
-    visits = state.visits[world_index]
-    survey_zones(tables.zones, state.inside[world_index], visits, player, journal, body.height, 0.0)
-    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, 0.0)
+    visits = state.visits
+    survey_zones(tables.zones, state.inside, visits, player, journal, body.height, 0.0)
+    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, 0.0)
 
 
 @leaf
@@ -98,18 +99,18 @@ def feel_ground(
 
 
 @leaf
-def place(tables: Any, state: Any, world_index: int, x: float, y: float, journal: Any) -> None:
+def place(tables: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
-    player = state.player[world_index]
-    touched, visits = state.touched[world_index], state.visits[world_index]
+    player = state.player
+    touched, visits = state.touched, state.visits
     now = player.tick * world.dt
     first = journal.written[0]
-    put(body, tables.floor, player, state.contacts[world_index], touched, x, y, now)
+    put(body, tables.floor, player, state.contacts, touched, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(touched, player, journal)
-    survey_zones(tables.zones, state.inside[world_index], visits, player, journal, body.height, now)
-    apply_rules(tables.rules, state.rules[world_index], visits, player, journal, first, world.dt, now)
+    survey_zones(tables.zones, state.inside, visits, player, journal, body.height, now)
+    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, now)
 
 
 @kernel
@@ -131,21 +132,32 @@ def advance(
     count : (1,) how many events there were; more than m means that the caller has to run this again with more room
     """
     journal = Journal(events, count)
-    player = state.player[world_index]
+    own: Any = State(
+        state.player[world_index],
+        state.contacts[world_index],
+        state.touched[world_index],
+        state.segment[world_index],
+        state.hit[world_index],
+        state.inside[world_index],
+        state.seen[world_index],
+        state.visits[world_index],
+        state.rules[world_index],
+    )
+    player = own.player
     body = tables.body[0]
     placed = 0
     if player.started == 0:
-        start(tables, state, world_index, journal)
+        start(tables, own, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, state, world_index, place_at[placed, 0], place_at[placed, 1], journal)
+            place(tables, own, place_at[placed, 0], place_at[placed, 1], journal)
             placed += 1
         if index == 0:
             record(body, player, track[0])
-        tick(tables, state, world_index, held[index] + NO_CONTROLS, journal)
+        tick(tables, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
-        place(tables, state, world_index, place_at[placed, 0], place_at[placed, 1], journal)
+        place(tables, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])

@@ -48,15 +48,33 @@ def sweep_zones(
     """Write what is entered and left on a path that begins at the player's place."""
     if zones is None:
         return
-    first = journal.written[0]
-    player.sweep += 1
     grid = zones.grid[0]
     x0, x1 = span(player.x, vx, ax, 0.0, duration)
     y0, y1 = span(player.y, vy, ay, 0.0, duration)
-    first_column = max(0, int(math.floor((x0 - grid.x) / grid.size)))
-    last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) / grid.size)))
-    first_row = max(0, int(math.floor((y0 - grid.y) / grid.size)))
-    last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) / grid.size)))
+    first_column = max(0, int(math.floor((x0 - grid.x) * grid.per_unit)))
+    last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) * grid.per_unit)))
+    first_row = max(0, int(math.floor((y0 - grid.y) * grid.per_unit)))
+    last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) * grid.per_unit)))
+    # Most segments are near no zone: they are spared the call.
+    if first_row == last_row and first_column == last_column:
+        cell = first_row * grid.columns + first_column
+        if zones.start[cell] == zones.start[cell + 1]:
+            return
+    _sweep_cells(
+        zones, inside, seen, visits, player, journal, height, vx, vy, ax, ay, duration, now,
+        x0, x1, y0, y1, first_column, last_column, first_row, last_row,
+    )  # fmt: skip
+
+
+@leaf
+def _sweep_cells(
+    zones: Any, inside: Any, seen: Any, visits: Any, player: Any, journal: Any, height: float,
+    vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
+    x0: float, x1: float, y0: float, y1: float, first_column: int, last_column: int, first_row: int, last_row: int,
+) -> None:  # fmt: skip
+    grid = zones.grid[0]
+    first = journal.written[0]
+    player.sweep += 1
     for row in range(first_row, last_row + 1):
         for column in range(first_column, last_column + 1):
             cell = row * grid.columns + column
@@ -79,6 +97,11 @@ def _cross(
     outline = zones.outlines[index]
     begin = 0.0
     threshold = DEPTH * height
+    # Too deep inside, or too far outside, to cross on so short a path.
+    reach = duration * (math.sqrt(vx * vx + vy * vy) + 0.5 * duration * math.sqrt(ax * ax + ay * ay)) + threshold
+    depth = depth_in(outline, zones.faces, player.x, player.y)
+    if (depth > reach and inside[index] != 0) or (depth < -reach and inside[index] == 0):
+        return
     for _ in range(CROSSINGS):
         following = _next_crossing(outline, zones.faces, player, vx, vy, ax, ay, begin, duration, threshold)
         end = min(following, duration)
