@@ -97,8 +97,13 @@ def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration
     rate = segment.ax * tx + segment.ay * ty
     _place_on_arc(outline, solids.faces, contact, player, segment, speed, rate, duration)
     if is_hit:
+        # On the chord, not on the arc: the corner's normal is the one of that place.
         player.x += segment.path_vx * duration
         player.y += segment.path_vy * duration
+        corner = solids.faces[-1 - contact.feature]
+        dx, dy = player.x - corner.x, player.y - corner.y
+        distance = math.sqrt(dx * dx + dy * dy)
+        segment.end_nx, segment.end_ny = dx / distance, dy / distance
     else:
         player.x, player.y = segment.end_x, segment.end_y
     player.vx = segment.end_speed * segment.end_ny

@@ -15,6 +15,8 @@ LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = 1, 2, 4, 8, 16, 32, 64
 TIME_ROUNDING = 1e-9
 # Speeds this near to each other, as a share of the sprint, are the same.
 SAME_SPEED = 1e-12
+# A wish of which a wall leaves less than this share runs straight into it.
+HEAD_ON = 1e-3
 # What ends with the tick, but for rounding, ends in it.
 AT_THE_END = 1.0 + 1e-12
 # Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
@@ -232,6 +234,8 @@ def open_way(player: Any, contacts: Any) -> tuple[float, float]:
     for index in range(player.contacts):
         if wish_x * contacts[index].nx + wish_y * contacts[index].ny < -1e-9:
             return 0.0, 0.0
+    if player.contacts > 0 and wish_x * wish_x + wish_y * wish_y < HEAD_ON * HEAD_ON:
+        return 0.0, 0.0
     return wish_x, wish_y
 
 
