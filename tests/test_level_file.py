@@ -167,6 +167,11 @@ def test_cues_are_rounded_once_from_the_cumulative_time():
     assert edges == list(range(20, 1200, 20))
 
 
+def test_more_ticks_than_a_machine_holds_are_refused():
+    with pytest.raises(haptos.CueError, match="wanted at most"):
+        haptos.simulate(haptos.Level(world={"tick_rate": 1e9}), "wait 1 s")
+
+
 def test_cue_files_of_every_sort(tmp_path):
     sheet = written(
         tmp_path, 'haptos_cues = 1\ncues = """\nright 1 s\n# a remark\njump 30 frame & left 0.2 s\n"""', "cues.toml"

@@ -37,6 +37,10 @@ def test_shapes_and_starts(flat):
     assert codes(flat(player={"at": [6000, 14]}, world=world)) == ["start-above-nothing"]
     bounds = {"corners": [10, -50, 100, 100], "left": "wall", "right": "wall", "bottom": "wall", "top": "wall"}
     assert "start-out-of-bounds" in codes(flat(world={"bounds": bounds}))
+    bounds |= {"corners": [-3, -50, 100, 100]}
+    assert find(flat(world={"bounds": bounds}), "start-inside").message.startswith(
+        "the player starts 4 deep inside the left"
+    )
     assert codes(flat()) == ["endless-fall"]
     assert "start-lost" in codes(flat(world={"lost_below": 50}))
 

@@ -18,6 +18,7 @@ from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units
 
 CONTROLS = {"left": 1, "right": 2, "up": 4, "down": 8, "jump": 16, "sprint": 32, "act": 64}
+MOST_TICKS = 50_000_000  # three gigabytes of track
 LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
 
 
@@ -84,12 +85,15 @@ class Cues:
         >>> parse_cues("right 0.5 s, wait 0.5 s").schedule(4).held.tolist()
         [2, 2, 0, 0]
         """
-        held = np.zeros(nearest_tick(self.duration, tick_rate), dtype=np.uint8)
+        ticks = nearest_tick(self.duration, tick_rate)
+        if ticks > MOST_TICKS:
+            raise CueError(f"found cues of {ticks} ticks at {tick_rate:g} a second, wanted at most {MOST_TICKS}")
+        held = np.zeros(ticks, dtype=np.uint8)
         for hold in self.holds:
             held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
-        ticks = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
+        put = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
         at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
-        return Schedule(held, ticks, at)
+        return Schedule(held, put, at)
 
 
 def nearest_tick(t: float, tick_rate: float) -> int:

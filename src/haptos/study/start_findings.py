@@ -81,6 +81,15 @@ def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
     if lost_below is not None and height < lost_below:
         message = f"the player starts at height {height:g}, below lost_below = {lost_below:g}, and is lost at once"
         findings.append(Finding("error", "start-lost", "player.at", message, (x, y)))
+    if bounds is not None:
+        low_x, low_y, high_x, high_y = body_polygon(body_of(level), x, y).bounds
+        into = {"left": x0 - low_x, "right": high_x - x1, "bottom": y0 - low_y, "top": high_y - y1}
+        for side in SIDES:
+            if getattr(bounds, side) == "wall" and into[side] > INSIDE * level.player.shape.size[1] and over[side] <= 0:
+                message = (
+                    f"the player starts {into[side]:.3g} deep inside the {side} wall of the bounds; move it inward"
+                )
+                findings.append(Finding("error", "start-inside", "player.at", message, (x, y)))
     inside = _inside_of(compiled, x, y)
     for piece, depth in inside:
         message = f"the player starts {depth:.3g} deep inside '{piece.name}', which is solid to it; move one of them"

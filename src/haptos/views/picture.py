@@ -185,7 +185,6 @@ def _draw_path(ax: Any, run: Run) -> None:
     stride = max(1, round(DOT_EVERY * run.level.world.tick_rate))
     ax.scatter(x[::stride], y[::stride], s=7, color=INK, zorder=7, linewidths=0)
     _draw_body(ax, run.level, float(x[-1]), float(y[-1]), alpha=0.45)
-    ax.haptos_path = lines
 
 
 def _set_view(ax: Any, compiled: CompiledLevel, run: Run | None) -> None:
@@ -241,6 +240,7 @@ def _mark_events(ax: Any, run: Run) -> list[tuple[int, str]]:
 
 
 def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, marks: list[tuple[int, str]]) -> None:
+    from matplotlib.collections import LineCollection
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
 
@@ -273,9 +273,10 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
     bottom = legend.get_window_extent().y0 / figure.bbox.height
     if run is None:
         return
+    path = next(lines for lines in ax.collections if isinstance(lines, LineCollection))
     scale_top = bottom - 0.035
     bar = figure.add_axes((0.745, scale_top - 0.014, 0.2, 0.014))
-    colour_bar = figure.colorbar(ax.haptos_path, cax=bar, orientation="horizontal")
+    colour_bar = figure.colorbar(path, cax=bar, orientation="horizontal")
     colour_bar.set_label(f"speed ({compiled.level.world.length_unit}/s), a dot every 0.1 s", fontsize=8, color=INK)
     bar.tick_params(labelsize=7, colors=INK)
     top = scale_top - 0.085
