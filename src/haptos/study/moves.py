@@ -92,6 +92,11 @@ def moves(level: Level) -> pd.DataFrame:
     DataFrame
         A row a number: quantity, gait, closed_form, simulated, unit.
 
+    Notes
+    -----
+    The highest ledge in closed form is the apex and what a round foot still finds ground on. Simulated it can be higher:
+    a round foot that meets the corner early is lifted by it.
+
     Examples
     --------
     >>> import haptos
