@@ -94,7 +94,7 @@ def moves(level: Level) -> pd.DataFrame:
 
     Notes
     -----
-    The highest ledge in closed form is the apex and what a round foot still finds ground on. Simulated it can be higher:
+    The highest ledge in closed form is the apex and what a round foot still finds ground on. Simulated it can be more:
     a round foot that meets the corner early is lifted by it.
 
     Examples
