@@ -14,11 +14,12 @@ from hypothesis import strategies as st
 import haptos
 from haptos.demo import demo_file
 from haptos.engine import compiled as kernels
-from haptos.engine.compile import compile_level
-from haptos.geometry.outlines import Body, grow_outlines
-from haptos.geometry.placement import Placement
-from haptos.geometry.polygons import outline_polygons, shape_polygons
+from haptos.engine.compile import body_of, compile_level
+from haptos.geometry.outlines import grow_outlines
+from haptos.geometry.placement import place_shapes
+from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons
 from haptos.geometry.tiles import merge_tiles
+from haptos.level.resolve import ResolvedLevel
 
 PLAY = ["right 1 s, right+jump 0.4 s, left 1 s", "right+sprint 3 s", "jump 1 s, place 700,100, wait 2 s", "left 1 s"]
 
@@ -67,8 +68,10 @@ def test_events_that_need_more_room_are_none_of_them_lost(monkeypatch):
 
 
 def test_a_level_without_a_capability_does_not_compile_it():
-    assert compile_level(haptos.Level()).tables.capabilities == "side"
+    assert compile_level(haptos.Level()).tables.capabilities == "side-plain"
     assert compile_level(haptos.Level(world={"view": "top"})).tables.zones is None
+    awning = {"name": "awning", "at": [0, 0], "shape": {"box": [9, 9]}, "solid_from": "above"}
+    assert compile_level(haptos.Level(pieces=[awning])).tables.capabilities == "side-full"
 
 
 def test_kernels_leave_other_peoples_cache_alone():
@@ -95,30 +98,38 @@ def test_merged_tiles_cover_exactly_the_tiles(cells):
     assert sorted(covered) == sorted(cells)
 
 
-@settings(max_examples=60, deadline=None)
-@given(
-    size=st.tuples(st.sampled_from([0.0, 3.0, 20.0]), st.sampled_from([0.0, 8.0])),
-    radius=st.sampled_from([0.0, 5.0]),
-    angle=st.floats(-4, 4),
-    body=st.sampled_from([(0.0, 7.0, 7.0), (7.0, 14.0, 0.0), (0.0, 0.0, 9.0)]),
-    up=st.sampled_from([0.0, 0.6, -1.2]),
+SHAPES = st.one_of(
+    st.builds(lambda w, h: {"box": [w, h]}, st.sampled_from([3.0, 20.0]), st.sampled_from([8.0, 40.0])),
+    st.builds(lambda w: {"capsule": [w, 10.0]}, st.sampled_from([4.0, 10.0, 30.0])),
+    st.just({"circle": 5.0}),
+    st.just({"line": [[-10, 0], [12, 3]]}),
+    st.sampled_from(
+        [
+            [[0, 0], [20, 0], [20, 12]],
+            [[-9, -4], [9, -4], [12, 3], [0, 9], [-12, 3]],
+            [[0, 0], [30, 1], [31, 9], [1, 8]],
+        ]
+    ).map(lambda points: {"polygon": points}),
 )
-def test_grown_outlines_are_minkowski_sums(size, radius, angle, body, up):
-    column = [np.array([value]) for value in (10.0, -4.0, *size, radius, angle)]
-    placement = Placement(np.array([0]), *column)
-    mover = Body(*body, angle=up)
-    grown = outline_polygons(grow_outlines(placement, mover))[0]
-    if grown.area == 0:
-        return
-    # Reference: the hull of all sums of boundary points, both shapes being convex and symmetric.
-    half = np.array(body[:2])
-    corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half
-    turn = np.array([[np.cos(up), -np.sin(up)], [np.sin(up), np.cos(up)]])
-    core = shapely.MultiPoint(corners @ turn.T).convex_hull
-    shape = shape_polygons(placement)[0]
-    outer = np.asarray(getattr(shape, "exterior", shape).coords)
-    moved = (core.buffer(body[2], quad_segs=32) if body[2] else core).exterior.coords
-    reference = shapely.MultiPoint((outer[:, None, :] + np.asarray(moved)[None, :, :]).reshape(-1, 2)).convex_hull
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    shape=SHAPES,
+    turn=st.floats(-200, 200),
+    body=st.sampled_from([{"capsule": [14, 28]}, {"box": [14, 28]}, {"circle": 9}]),
+    gravity=st.sampled_from([[0, -9], [5, -9], [-9, 2]]),
+)
+def test_grown_outlines_are_minkowski_sums(shape, turn, body, gravity):
+    piece = {"name": "globe", "at": [10, -4], "turn": turn, "shape": shape}
+    level = haptos.Level(world={"gravity": gravity}, player={"shape": body}, pieces=[piece])
+    placement = place_shapes(ResolvedLevel(level))
+    grown = outline_polygons(grow_outlines(placement, body_of(level)))[0]
+    # Reference: the hull of all sums of boundary points, both shapes being convex and the body symmetric.
+    drawn = shape_polygons(placement)[0]
+    outer = np.asarray(getattr(drawn, "exterior", drawn).coords)
+    moved = np.asarray(body_polygon(body_of(level)).exterior.coords)
+    reference = shapely.MultiPoint((outer[:, None, :] + moved[None, :, :]).reshape(-1, 2)).convex_hull
     assert grown.symmetric_difference(reference).area < 4e-3 * reference.area
 
 

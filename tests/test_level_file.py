@@ -12,6 +12,7 @@ import haptos
 from haptos.demo import demo_file
 from haptos.files.reading import load, load_cues
 from haptos.level.cues import parse_cues
+from haptos.level.origins import values_of
 from haptos.level.quantity import Units
 from haptos.level.resolve import ResolvedLevel
 
@@ -66,10 +67,10 @@ def test_kinds_are_based_on_kinds_key_by_key():
     pieces = [{"name": "one", "kind": "long", "at": [0, 0], "turn": 30}, {"name": "two", "kind": "plank", "at": [9, 9]}]
     resolved = ResolvedLevel(haptos.Level(kinds=kinds, pieces=pieces))
     one = resolved.by_name["one"]
-    assert (one.shape.box, one.layer, one.turn, one.marks) == ((96, 8), "ledge", 30, ("long", "wood"))
+    assert (one.parts[0].shape.box, one.layer, one.turn, one.marks) == ((96, 8), "ledge", 30, ("long", "wood"))
     assert one.kinds == ("long", "plank")
     assert [piece.name for piece in resolved.selected("plank")] == ["one", "two"]
-    origins = {(row.key, str(row.value)): row.origin for row in resolved.values("one")}
+    origins = {(row.key, str(row.value)): row.origin for row in values_of(resolved, "one")}
     assert origins["turn", "30.0"] == "the piece itself"
     assert origins["layer", "ledge"] == "kind plank"
     assert origins["marks", "wood"] == "kind plank"

@@ -158,6 +158,7 @@ def show(
 ) -> None:
     """Print what a piece resolved to, value by value, and where each comes from."""
     the_level = _load(level)
+    from haptos.level.origins import values_of
     from haptos.level.resolve import ResolvedLevel
     from haptos.study.why import find_piece
 
@@ -166,7 +167,7 @@ def show(
         find_piece(resolved, piece)
     except LevelError as error:
         raise error.within(str(level)) from None
-    rows = resolved.values(piece)
+    rows = values_of(resolved, piece)
     if as_json:
         _print_json({"piece": piece, "values": [row._asdict() for row in rows]})
         return

@@ -9,15 +9,20 @@ import numpy as np
 
 from haptos.engine import edges as edge_codes
 from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
+from haptos.engine.obstacles import as_obstacles, is_sided, repeated
+from haptos.engine.powers import compile_powers, ladder_tops
 from haptos.engine.rules import ANY_PIECE
 from haptos.engine.state import (
     CONTACT,
     CONTACTS,
     HIT,
+    NO_LADDER,
     NO_SUPPORT,
+    PATH,
     PLAYER,
     RULE_STATE,
     SEGMENT,
+    STALE,
     TOUCH,
     TOUCHED,
     State,
@@ -26,9 +31,6 @@ from haptos.engine.state import (
 from haptos.engine.tables import (
     BODY,
     EDGES,
-    FACE,
-    GRID,
-    OUTLINE,
     RULE,
     WALL,
     WORLD,
@@ -37,9 +39,9 @@ from haptos.engine.tables import (
     Rules,
     Tables,
 )
-from haptos.geometry.cells import sort_into_cells
-from haptos.geometry.outlines import Body, Outlines, core_corners, grow_outlines, shifted
-from haptos.geometry.placement import Placement, place_shapes
+from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
+from haptos.geometry.placement import Placement, joined, place_shapes
+from haptos.geometry.rest import settle_rests
 from haptos.level.level import Level
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.shapes import half_extents
@@ -54,6 +56,9 @@ EDGE_CODES = {
 # Which rule moments are which events: with one body alone, the first one in is any that enters.
 RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
 FACING_ANGLES = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}
+# Shares of a tick by which acceleration acts before and after the motion: semi-implicit Euler kicks, then drifts;
+# velocity Verlet kicks by half, drifts, and kicks by half again.
+KICKS = {"exact": (0.0, 0.0), "semi-implicit-euler": (1.0, 0.0), "velocity-verlet": (0.5, 0.5)}
 INWARD = {"left": (1.0, 0.0), "right": (-1.0, 0.0), "bottom": (0.0, 1.0), "top": (0.0, -1.0)}
 
 
@@ -67,12 +72,14 @@ class CompiledLevel:
     placement : every shape of the level
     tables : the constants
     sayings : the texts of the rules' actions, in order
+    hanging : names of pieces that were to rest on something, with nothing below
     """
 
     resolved: ResolvedLevel
     placement: Placement
     tables: Tables
     sayings: tuple[str, ...]
+    hanging: tuple[str, ...] = ()
 
     @property
     def level(self) -> Level:
@@ -84,6 +91,13 @@ class CompiledLevel:
         if piece <= FIRST_WALL:
             return f"bounds/{SIDES[FIRST_WALL - piece]}"
         return self.resolved.pieces[piece].name if piece >= 0 else ""
+
+    def is_cushioned(self, piece: int) -> bool:
+        """Whether a landing on a piece does no harm."""
+        if piece < 0:
+            return False
+        surface = self.resolved.pieces[piece].facet("surface")
+        return surface is not None and surface.cushion
 
     def support_name(self, outline: int) -> str:
         """Return the name of the piece that a support outline belongs to."""
@@ -113,25 +127,34 @@ def compile_level(level: Level) -> CompiledLevel:
         If a piece can't be resolved.
     """
     resolved = ResolvedLevel(level)
-    placement = place_shapes(resolved)
+    placement, hanging = settle_rests(resolved, place_shapes(resolved))
     body = body_of(level)
     meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
     meets = meetings[placement.piece]
-    solids = _obstacles(level, placement.only(meets == "solid"), body)
+    solid = joined([placement.only(meets == "solid"), ladder_tops(resolved, placement)])
+    solids = _obstacles(level, solid, body)
     felt = placement.only(meets == "overlap")
-    zones = _obstacles(level, felt, body) if len(felt.piece) else None
     rules, sayings = _rules(resolved)
+    # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
+    whole = level.world.method != "exact"
+    one_way = bool(np.any(is_sided(solids)))
+    powers = compile_powers(resolved, placement, body, one_way or whole)
+    is_full = powers["effects"] is not None
+    is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
     tables = Tables(
         world=_world(level),
         body=_body(level),
         solids=solids,
         walls=_walls(level, body),
-        zones=zones,
+        zones=_zones(level, felt, solids, solid, body) if is_felt else None,
         edges=_edges(level),
-        rules=rules,
+        rules=rules if is_felt else None,
         floor=True if level.world.view == "top" else None,
+        ledges=True if is_full else None,
+        whole=True if whole else None,
+        **powers,
     )
-    return CompiledLevel(resolved, placement, tables, sayings)
+    return CompiledLevel(resolved, placement, tables, sayings, hanging)
 
 
 def new_state(compiled: CompiledLevel, worlds: int) -> State:
@@ -144,58 +167,50 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["handed"] = 1.0
     player["facing"] = tables.body["start_facing"][0]
     player["stance"] = 1 if tables.floor is not None else 0
-    player["support"] = NO_SUPPORT
+    player["support"] = player["ground"] = NO_SUPPORT
+    player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
+    player["speed_factor"] = player["accel_factor"] = player["jump_factor"] = 1.0
+    player["speed_limit"], player["friction"] = math.inf, -1.0
     player["struck_at"] = -math.inf
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
     player["peak"] = player["base"] = height
     zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
     rule_count = len(tables.rules.rules) if tables.rules is not None else 0
+    effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
+    field_count = 0 if tables.fields is None else len(tables.fields)
+    launch_count = 0 if tables.launches is None else len(tables.launches)
+    # The last entry, whether everything is passed through, has to be the last of the row.
+    passing_length = row_length(len(tables.solids.outlines) + 1, 1)
     return State(
         player=player,
         contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
         touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
         segment=np.zeros(worlds, dtype=SEGMENT),
+        path=np.zeros(worlds, dtype=PATH),
+        probe=np.zeros((worlds, row_length(1, CONTACT.itemsize)), dtype=CONTACT),
         hit=np.zeros(worlds, dtype=HIT),
         inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
         seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
         visits=np.zeros((worlds, row_length(len(compiled.resolved.pieces), 8)), dtype=np.int64),
         rules=np.zeros((worlds, row_length(rule_count, RULE_STATE.itemsize)), dtype=RULE_STATE),
+        passing=np.zeros((worlds, passing_length), dtype=np.uint8),
+        within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
+        occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
+        ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
     )
 
 
-def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
-    """Return outlines as records in a grid of cells about `step` wide."""
-    rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
-    rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
-    rows["radius"] = outlines.radius
-    for column, name in enumerate(("x0", "y0", "x1", "y1")):
-        rows[name] = outlines.box[:, column]
-    faces = np.zeros(len(outlines.faces), dtype=FACE)
-    for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
-        faces[name] = outlines.faces[:, column]
-    cells = sort_into_cells(outlines, step)
-    grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
-    return Obstacles(rows, faces, grid, cells.start, cells.items)
-
-
-def repeated(level: Level, outlines: Outlines) -> Outlines:
-    """Return the outlines with copies beyond the edges that wrap, so that both sides of such an edge are felt."""
-    bounds = level.world.bounds
-    if bounds is None:
-        return outlines
-    x0, y0, x1, y1 = bounds.corners
-    if bounds.left == "wrap":
-        period = x1 - x0
-        ahead = np.flatnonzero(outlines.box[:, 0] < x0)
-        behind = np.flatnonzero(outlines.box[:, 2] > x1)
-        outlines = shifted(shifted(outlines, ahead, period, 0.0), behind, -period, 0.0)
-    if bounds.bottom == "wrap":
-        period = y1 - y0
-        ahead = np.flatnonzero(outlines.box[:, 1] < y0)
-        behind = np.flatnonzero(outlines.box[:, 3] > y1)
-        outlines = shifted(shifted(outlines, ahead, 0.0, period), behind, 0.0, -period)
-    return outlines
+def _zones(level: Level, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:
+    """Return what is felt, and after it what is solid from one side alone: it is passed through from the others."""
+    ledges = np.flatnonzero(is_sided(solids))
+    outlines = repeated(level, grow_outlines(felt, body))
+    sided = picked(repeated(level, grow_outlines(solid, body)), ledges)
+    obstacles = as_obstacles(joined_outlines(outlines, sided), max(level.player.shape.size))
+    obstacles.outlines["twin"][len(outlines.piece) :] = ledges
+    obstacles.outlines["side_x"][: len(outlines.piece)] = 0.0
+    obstacles.outlines["side_y"][: len(outlines.piece)] = 0.0
+    return obstacles
 
 
 def _obstacles(level: Level, placement: Placement, body: Body) -> Obstacles:
@@ -210,6 +225,8 @@ def _world(level: Level) -> Records:
     row["tick_rate"] = world.tick_rate
     row["up_x"], row["up_y"] = world.up
     row["gravity_x"], row["gravity_y"] = world.gravity if world.view == "side" else (0.0, 0.0)
+    row["weight"] = math.hypot(*world.gravity)
+    row["kick_before"], row["kick_after"] = KICKS[world.method]
     row["steepest"] = math.cos(math.radians(level.player.ground.max_slope))
     return row
 
@@ -231,6 +248,8 @@ def _body(level: Level) -> Records:
     row["jump_speed"] = player.jump_speed(math.hypot(*level.world.gravity)) if level.world.view == "side" else 0.0
     for name in ("coyote_time", "buffer_time", "release_cut", "extra_jumps"):
         row[name] = getattr(player.jump, name)
+    row["step_height"], row["snap"] = player.step_height, player.snap
+    row["climb"], row["mass"] = player.climb.speed, player.mass
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row
@@ -242,13 +261,11 @@ def _walls(level: Level, body: Body) -> Records:
         return np.zeros(0, dtype=WALL)
     x0, y0, x1, y1 = bounds.corners
     line = {"left": x0, "right": -x1, "bottom": y0, "top": -y1}
-    half = np.array([body.half_width]), np.array([body.half_height])
-    corners = core_corners(*half, np.array([body.angle]))[0]
     rows = []
     for number, side in enumerate(SIDES):
         if getattr(bounds, side) == "wall":
             nx, ny = INWARD[side]
-            reach = float((corners @ np.array([nx, ny])).max()) + body.radius
+            reach = float((body.corners @ np.array([nx, ny])).max()) + body.radius
             rows.append((nx, ny, line[side] + reach, number))
     return np.array(rows, dtype=WALL)
 
@@ -266,7 +283,7 @@ def _edges(level: Level) -> Records:
     return row
 
 
-def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
+def _rules(resolved: ResolvedLevel) -> tuple[Rules, tuple[str, ...]]:
     rows: list[tuple[float, ...]] = []
     targets: list[int] = []
     sayings: list[str] = []
@@ -280,8 +297,6 @@ def _rules(resolved: ResolvedLevel) -> tuple[Rules | None, tuple[str, ...]]:
         rows.append((moment, len(targets), count, len(sayings), len(rule.do), int(rule.once), rule.every or 0.0))
         targets += about
         sayings += [action.say for action in rule.do]
-    if not rows:
-        return None, ()
     table = np.array(rows, dtype=RULE)
     repeats = int(np.sum(table["moment"] == EVENT_NAMES.index("inside")))
     return Rules(table, np.array(targets, dtype=np.int64), repeats), tuple(sayings)

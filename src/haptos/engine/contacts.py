@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiled import constant, leaf
+from haptos.engine.impact import SLIDING, is_one_way
 from haptos.engine.journal import FIRST_WALL, PARTS, TOUCHES, write
 from haptos.engine.state import CONTACTS, GROUND, NO_SUPPORT, TOUCHED
 
@@ -40,6 +41,7 @@ def drop(contacts: Any, player: Any, index: int) -> None:
         contact.ny = following.ny
         contact.radius = following.radius
         contact.piece = following.piece
+        contact.sticks = following.sticks
     player.contacts -= 1
 
 
@@ -61,6 +63,7 @@ def keep(contacts: Any, player: Any, hit: Any, piece: int) -> None:
     contact.ny = hit.ny
     contact.radius = hit.radius
     contact.piece = piece
+    contact.sticks = 0
     player.contacts += 1
 
 
@@ -139,9 +142,34 @@ def _forget(touched: Any, player: Any, index: int) -> None:
 
 
 @leaf
+def note_ground(solids: Any, player: Any, outline: int) -> None:
+    """Remember which outline carries the body, and whether one can drop through it."""
+    player.ground = outline
+    player.on_ledge = 0
+    if outline >= 0:
+        if is_one_way(solids.outlines[outline]):
+            player.on_ledge = 1
+
+
+@leaf
 def let_go(contacts: Any, player: Any) -> None:
     """Forget every contact, as when the body is put somewhere else."""
     player.contacts = 0
+
+
+@leaf
+def heed(player: Any, contacts: Any) -> None:
+    """Take away the velocity into what is touched already, as after a jump under an overhang."""
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+    for _ in range(2):
+        for index in range(player.contacts):
+            into = player.vx * contacts[index].nx + player.vy * contacts[index].ny
+            if into < 0.0:
+                player.vx -= into * contacts[index].nx
+                player.vy -= into * contacts[index].ny
+    for index in range(player.contacts):
+        if player.vx * contacts[index].nx + player.vy * contacts[index].ny < -SLIDING * speed:
+            player.vx, player.vy = 0.0, 0.0
 
 
 @leaf

@@ -10,7 +10,7 @@ from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
 from haptos.engine.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
 from haptos.engine.roots import falls_at, falls_within
-from haptos.engine.state import AIR, NO_SUPPORT
+from haptos.engine.state import AIR, NO_LADDER, NO_SUPPORT, STALE
 from haptos.engine.zones import survey_zones
 
 OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
@@ -57,7 +57,7 @@ def _limit(room: float, speed: float, pull: float, side: int, loses: bool, segme
 @leaf
 def cross_edge(
     edges: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
-    segment: Any, journal: Any, now: float,
+    passing: Any, segment: Any, journal: Any, now: float,
 ) -> None:  # fmt: skip
     """Come back at the opposite edge, or be lost and begin again at the start."""
     edge = edges[0]
@@ -87,14 +87,16 @@ def cross_edge(
         write(journal, player, WRAP, now, NO_PIECE, math.nan, float(side))
     else:
         write(journal, player, LOST, now, NO_PIECE, math.nan, float(side))
-        put(body, floor, player, contacts, touched, body.start_x, body.start_y, now)
+        put(body, floor, player, contacts, touched, passing, body.start_x, body.start_y, now)
         player.facing = body.start_facing
         write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
     survey_zones(zones, inside, visits, player, journal, body.height, now)
 
 
 @leaf
-def put(body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: float, y: float, now: float) -> None:
+def put(
+    body: Any, floor: Any, player: Any, contacts: Any, touched: Any, passing: Any, x: float, y: float, now: float
+) -> None:
     """Put the body somewhere, at rest and touching nothing yet."""
     player.x = x
     player.y = y
@@ -106,6 +108,12 @@ def put(body: Any, floor: Any, player: Any, contacts: Any, touched: Any, x: floa
         touched[index].t = now
     player.stance = AIR if floor is None else 1
     player.support = NO_SUPPORT
+    player.ground = NO_SUPPORT
+    player.ladder = NO_LADDER
+    player.tuned = STALE
+    for index in range(passing.shape[0]):
+        passing[index] = 0
+    player.dropping = 0
     player.air_since = now
     player.coyote = 0
     player.cut_armed = 0

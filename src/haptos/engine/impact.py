@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiled import leaf
+from haptos.engine.grid import cells_of, span
 from haptos.engine.roots import NEVER, falls_at, quartic_falls_at
 
 # Tolerances are fractions of the body's height.
@@ -13,12 +14,25 @@ TOUCHING = 1e-9  # so near counts as touching
 HAIR = 1e-12  # so near is nothing
 SHALLOW = 1e-6  # so deep is still outside; deeper starts inside and is let out
 SEAM = 1e-7  # so far past a face's end it still blocks; so uneven a joint is level
+# Impacts within the time that this takes are at one instant: which is first must not be left to rounding.
+SAME_INSTANT = 1e-11
 # Speeds and accelerations are compared with this share of the largest in play.
 SLIDING = 1e-9
 # Two normals whose cosine is above this are one surface.
 LEVEL = 1.0 - 1e-9
 # A path is looked up in the grid in pieces of about this many cells.
 CELLS_A_PIECE = 4.0
+# A surface of a one-way piece, or of a launcher, is on its side if their directions are within 60 degrees.
+SIDE_CONE = 0.5 - 1e-9
+
+
+@leaf
+def set_path(path: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float, horizon: float) -> None:
+    """Write the parabola that is looked along, and for how long."""
+    path.x, path.y = x, y
+    path.vx, path.vy = vx, vy
+    path.ax, path.ay = ax, ay
+    path.horizon = horizon
 
 
 @leaf
@@ -43,47 +57,37 @@ def is_level_with(contacts: Any, count: int, nx: float, ny: float) -> bool:
 
 
 @leaf
+def is_one_way(outline: Any) -> bool:
+    """Whether an outline is solid from one side alone."""
+    return outline.side_x != 0.0 or outline.side_y != 0.0
+
+
+@leaf
+def is_on_side(nx: float, ny: float, side_x: float, side_y: float) -> bool:
+    """Whether a surface with this normal is on a side; every surface is on the side of no direction."""
+    return (side_x == 0.0 and side_y == 0.0) or nx * side_x + ny * side_y >= SIDE_CONE
+
+
+@leaf
 def first_impact(
-    solids: Any,
-    walls: Any,
-    contacts: Any,
-    count: int,
-    height: float,
-    x: float,
-    y: float,
-    vx: float,
-    vy: float,
-    ax: float,
-    ay: float,
-    horizon: float,
-    hit: Any,
+    solids: Any, passing: Any, walls: Any, contacts: Any, count: int, height: float, path: Any, hit: Any
 ) -> None:
-    """Find the first impact on the way and write it to `hit`; `hit.t` stays infinite if there is none."""
+    """Find the first impact on a path and write it to `hit`; `hit.t` stays infinite if there is none.
+
+    `passing` says which one-way outlines are passed through, the last of its entries whether all are.
+    """
     hit.t = NEVER
-    tiny_speed = SLIDING * (math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon)
-    tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
+    x, y, vx, vy, ax, ay, horizon = path.x, path.y, path.vx, path.vy, path.ax, path.ay, path.horizon
+    path.tiny_speed = SLIDING * (math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon)
+    path.tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
+    path.tie = SAME_INSTANT * height / max(math.sqrt(vx * vx + vy * vy), path.tiny_accel * horizon + HAIR * height)
     for index in range(walls.shape[0]):
-        _meet_wall(
-            walls[index],
-            index,
-            contacts,
-            count,
-            height,
-            x,
-            y,
-            vx,
-            vy,
-            ax,
-            ay,
-            tiny_speed,
-            tiny_accel,
-            horizon,
-            hit,
-        )
+        _meet_wall(walls[index], index, contacts, count, height, path, hit)
     grid = solids.grid[0]
     margin = SEAM * height
     # No point of the path is farther away than this.
     reach = horizon * (math.sqrt(vx * vx + vy * vy) + 0.5 * horizon * math.sqrt(ax * ax + ay * ay))
+    path.reach = reach
     parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
     for part in range(parts):
         begin = horizon * part / parts
@@ -93,10 +97,7 @@ def first_impact(
         x0, x1 = span(x, vx, ax, begin, end)
         y0, y1 = span(y, vy, ay, begin, end)
         x0, x1, y0, y1 = x0 - margin, x1 + margin, y0 - margin, y1 + margin
-        first_column = max(0, int(math.floor((x0 - grid.x) * grid.per_unit)))
-        last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) * grid.per_unit)))
-        first_row = max(0, int(math.floor((y0 - grid.y) * grid.per_unit)))
-        last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) * grid.per_unit)))
+        first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
         for row in range(first_row, last_row + 1):
             for column in range(first_column, last_column + 1):
                 cell = row * grid.columns + column
@@ -107,47 +108,40 @@ def first_impact(
                         continue
                     if is_kept(contacts, count, index):
                         continue
-                    _meet(
-                        outline, index, solids.faces, contacts, count, height,
-                        x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, reach, hit,
-                    )  # fmt: skip
+                    if passing is not None:
+                        if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
+                            continue
+                    _meet(outline, index, solids.faces, contacts, count, height, path, hit)
 
 
 @leaf
-def span(x: float, v: float, a: float, begin: float, end: float) -> tuple[float, float]:
-    """Return the least and greatest of x + v t + a t²/2 between two times."""
-    one = x + begin * (v + 0.5 * a * begin)
-    other = x + end * (v + 0.5 * a * end)
-    low, high = min(one, other), max(one, other)
-    if a != 0.0:
-        turn = -v / a
-        if begin < turn < end:
-            extreme = x + 0.5 * v * turn
-            low, high = min(low, extreme), max(high, extreme)
-    return low, high
-
-
-@leaf
-def _meet_wall(
-    wall: Any, index: int, contacts: Any, count: int, height: float,
-    x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, hit: Any,
-) -> None:  # fmt: skip
-    gap = wall.nx * x + wall.ny * y - wall.offset
-    speed = wall.nx * vx + wall.ny * vy
-    acceleration = wall.nx * ax + wall.ny * ay
+def _meet_wall(wall: Any, index: int, contacts: Any, count: int, height: float, path: Any, hit: Any) -> None:
+    gap = wall.nx * path.x + wall.ny * path.y - wall.offset
+    speed = wall.nx * path.vx + wall.ny * path.vy
+    acceleration = wall.nx * path.ax + wall.ny * path.ay
+    horizon = path.horizon
     if gap > horizon * (abs(speed) + 0.5 * abs(acceleration) * horizon) + TOUCHING * height:
         return
     if is_kept(contacts, count, -1 - index):
         return
-    t = _meets_at(gap, speed, acceleration, height, tiny_speed, tiny_accel)
-    if 0.0 <= t <= horizon and t < hit.t:
-        hit.t = t
-        hit.outline = -1 - index
-        hit.feature = 0
-        hit.nx = wall.nx
-        hit.ny = wall.ny
-        hit.radius = 0.0
+    t = _meets_at(gap, speed, acceleration, height, path.tiny_speed, path.tiny_accel)
+    if 0.0 <= t <= horizon and t < hit.t + path.tie:
+        _note(path, hit, t, -1 - index, 0, wall.nx, wall.ny, 0.0)
+
+
+@leaf
+def _note(path: Any, hit: Any, t: float, outline: int, feature: int, nx: float, ny: float, radius: float) -> None:
+    """Take an impact for the first one; of two at one instant, the one that is met more head-on."""
+    if t >= hit.t - path.tie and hit.t < NEVER:
+        vx, vy = path.vx + path.ax * t, path.vy + path.ay * t
+        if nx * vx + ny * vy >= hit.nx * vx + hit.ny * vy - path.tiny_speed:
+            return
+    hit.t = t
+    hit.outline = outline
+    hit.feature = feature
+    hit.nx = nx
+    hit.ny = ny
+    hit.radius = radius
 
 
 @leaf
@@ -165,18 +159,14 @@ def _meets_at(
 
 
 @leaf
-def _meet(
-    outline: Any, index: int, faces: Any, contacts: Any, count: int, height: float,
-    x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, reach: float, hit: Any,
-) -> None:  # fmt: skip
+def _meet(outline: Any, index: int, faces: Any, contacts: Any, count: int, height: float, path: Any, hit: Any) -> None:
     first, last = outline.first, outline.first + outline.count
     touching = TOUCHING * height
+    x, y, vx, vy, ax, ay, horizon = path.x, path.y, path.vx, path.vy, path.ax, path.ay, path.horizon
     for f in range(first, last):
         face = faces[f]
-        dx, dy = x - face.x, y - face.y
         if face.length > 0.0:
-            gap = face.nx * dx + face.ny * dy - outline.radius
+            gap = face.nx * (x - face.x) + face.ny * (y - face.y) - outline.radius
             speed = face.nx * vx + face.ny * vy
             acceleration = face.nx * ax + face.ny * ay
             # Faces that are only moved away from, or not reached by the end of a path that bends away from them.
@@ -184,30 +174,36 @@ def _meet(
                 continue
             if acceleration <= 0.0 and gap > touching and gap + horizon * (speed + 0.5 * acceleration * horizon) > 0.0:
                 continue
-            _meet_face(
-                outline, index, faces, f, contacts, count, height, dx, dy, vx, vy, ax, ay,
-                gap, speed, acceleration, tiny_speed, tiny_accel, horizon, hit,
-            )  # fmt: skip
+            _meet_face(outline, index, faces, f, height, gap, speed, acceleration, path, hit)
     if outline.radius > 0.0:
         for f in range(first, last):
-            _meet_corner(
-                outline.radius, index, faces[f], f, contacts, count, height,
-                x, y, vx, vy, ax, ay, tiny_speed, tiny_accel, horizon, reach, hit,
-            )  # fmt: skip
+            _meet_corner(outline, index, faces, f, contacts, count, height, path, hit)
+
+
+@leaf
+def _comes_from_side(outline: Any, nx: float, ny: float, path: Any, t: float) -> bool:
+    """Whether a one-way outline is met on its side, by a motion that does not come out of it."""
+    if not is_one_way(outline):
+        return True
+    if not is_on_side(nx, ny, outline.side_x, outline.side_y):
+        return False
+    out = (path.vx + path.ax * t) * outline.side_x + (path.vy + path.ay * t) * outline.side_y
+    return out <= path.tiny_speed
 
 
 @leaf
 def _meet_face(
-    outline: Any, index: int, faces: Any, f: int, contacts: Any, count: int, height: float,
-    dx: float, dy: float, vx: float, vy: float, ax: float, ay: float,
-    gap: float, speed: float, acceleration: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, hit: Any,
+    outline: Any, index: int, faces: Any, f: int, height: float,
+    gap: float, speed: float, acceleration: float, path: Any, hit: Any,
 ) -> None:  # fmt: skip
+    tiny_speed, tiny_accel = path.tiny_speed, path.tiny_accel
     t = _meets_at(gap, speed, acceleration, height, tiny_speed, tiny_accel)
-    if not 0.0 <= t <= horizon or t >= hit.t:
+    if not 0.0 <= t <= path.horizon or t > hit.t + path.tie:
         return
     face = faces[f]
     seam = SEAM * height
+    vx, vy, ax, ay = path.vx, path.vy, path.ax, path.ay
+    dx, dy = path.x - face.x, path.y - face.y
     along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
     if along < -seam or along > face.length + seam:
         return
@@ -231,14 +227,11 @@ def _meet_face(
         pulled = neighbour.nx * ax + neighbour.ny * ay
         if _goes(passing, pulled, tiny_speed, tiny_accel):
             return
-        if passing >= -tiny_speed and not rests:
+        # Met exactly between them, it is the face that stands less in the way, whichever was looked at first.
+        if not rests and passing > speed + acceleration * t + tiny_speed:
             feature, nx, ny = other, neighbour.nx, neighbour.ny
-    hit.t = t
-    hit.outline = index
-    hit.feature = feature
-    hit.nx = nx
-    hit.ny = ny
-    hit.radius = 0.0
+    if _comes_from_side(outline, nx, ny, path, t):
+        _note(path, hit, t, index, feature, nx, ny, 0.0)
 
 
 @leaf
@@ -248,15 +241,24 @@ def _goes(speed: float, pull: float, tiny_speed: float, tiny_accel: float) -> bo
 
 
 @leaf
+def is_in_sector(outline: Any, faces: Any, f: int, nx: float, ny: float) -> bool:
+    """Whether a direction lies between the normals of the faces that meet in the corner at the start of a face."""
+    before = faces[outline.first + (f - outline.first - 1 + outline.count) % outline.count]
+    return nx * before.tx + ny * before.ty >= -SEAM and nx * faces[f].tx + ny * faces[f].ty <= SEAM
+
+
+@leaf
 def _meet_corner(
-    radius: float, index: int, face: Any, f: int, contacts: Any, count: int, height: float,
-    x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    tiny_speed: float, tiny_accel: float, horizon: float, reach: float, hit: Any,
-) -> None:  # fmt: skip
-    dx, dy = x - face.x, y - face.y
-    near = radius + reach + TOUCHING * height
+    outline: Any, index: int, faces: Any, f: int, contacts: Any, count: int, height: float, path: Any, hit: Any
+) -> None:
+    radius = outline.radius
+    face = faces[f]
+    dx, dy = path.x - face.x, path.y - face.y
+    near = radius + path.reach + TOUCHING * height
     if dx * dx + dy * dy > near * near:
         return
+    vx, vy, ax, ay, horizon = path.vx, path.vy, path.ax, path.ay, path.horizon
+    tiny_speed = path.tiny_speed
     distance = math.sqrt(dx * dx + dy * dy)
     gap = distance - radius
     if gap < -SHALLOW * height:
@@ -267,7 +269,7 @@ def _meet_corner(
     # The surface curves away: the body stays on it only if it is pulled harder than it has to turn.
     pulled = ax * nx + ay * ny + sideways * sideways / radius
     touches = gap <= TOUCHING * height
-    if touches and (speed < -tiny_speed or (speed <= tiny_speed and pulled < -tiny_accel)):
+    if touches and (speed < -tiny_speed or (speed <= tiny_speed and pulled < -path.tiny_accel)):
         t = 0.0
     else:
         c1 = 2.0 * (dx * vx + dy * vy)
@@ -278,16 +280,15 @@ def _meet_corner(
         c3 = vx * ax + vy * ay
         c4 = 0.25 * (ax * ax + ay * ay)
         t = quartic_falls_at(gap * (distance + radius), c1, c2, c3, c4, horizon)
-    if not t < hit.t or t > horizon:
+    if not t <= hit.t + path.tie or t > horizon:
         return
     nx, ny = dx + t * (vx + 0.5 * ax * t), dy + t * (vy + 0.5 * ay * t)
     distance = math.sqrt(nx * nx + ny * ny)
     nx, ny = nx / distance, ny / distance
     if is_level_with(contacts, count, nx, ny):
         return
-    hit.t = t
-    hit.outline = index
-    hit.feature = -1 - f
-    hit.nx = nx
-    hit.ny = ny
-    hit.radius = radius
+    if is_one_way(outline) and outline.count > 1 and not is_in_sector(outline, faces, f, nx, ny):
+        # From within a one-way piece, its corners are no boundary.
+        return
+    if _comes_from_side(outline, nx, ny, path, t):
+        _note(path, hit, t, index, -1 - f, nx, ny, radius)

@@ -21,6 +21,7 @@ HEAD_ON = 1e-3
 AT_THE_END = 1.0 + 1e-12
 # Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
 END_OF_TICK, SPEED_REACHED, TERMINAL, AT_APEX, FACE_END, EDGE, ARC_STEP, BRAKED = range(8)
+EFFECT_EDGE, LADDER_END, TIMER = range(8, 11)
 
 
 @leaf
@@ -30,9 +31,16 @@ def direction(held: int) -> float:
 
 
 @leaf
-def gait(body: Any, held: int) -> float:
-    """Return the speed that is wanted."""
-    return body.sprint if held & SPRINT else body.walk
+def wish(held: int) -> tuple[float, float]:
+    """Return the way that is wanted in the plane: -1, 0 or 1 to the right and up."""
+    return direction(held), float((held & UP) // UP) - float((held & DOWN) // DOWN)
+
+
+@leaf
+def gait(body: Any, player: Any) -> float:
+    """Return the speed that is wanted, by what the ground and the fields make of it."""
+    speed = body.sprint if player.held & SPRINT else body.walk
+    return min(speed * player.speed_factor, player.speed_limit)
 
 
 @leaf
@@ -42,6 +50,8 @@ def approach(speed: float, target: float, accelerate: float, brake: float, scale
     Faster in the wanted direction is `accelerate`; anything slower, or the other way, is `brake` down to the target,
     or to rest where the direction turns.
     """
+    if abs(speed) <= SAME_SPEED * scale:
+        speed = 0.0
     if abs(speed - target) <= SAME_SPEED * scale:
         return 0.0, target, math.inf
     if target * speed < 0.0 or abs(speed) > abs(target):
@@ -56,12 +66,31 @@ def approach(speed: float, target: float, accelerate: float, brake: float, scale
 
 
 @leaf
-def press(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
-    """Act on the controls that changed at the start of a tick: jumps begin and are cut short here."""
+def leave_support(player: Any, t: float) -> None:
+    """Be in the air from now on, without a jump; the measure of a fall starts here."""
+    height = player.x * player.up_x + player.y * player.up_y
+    player.stance = AIR
+    player.air_since = t
+    player.coyote = 0
+    player.cut_armed = 0
+    player.base = height
+    player.peak = height
+
+
+@leaf
+def press(body: Any, player: Any, journal: Any, held: int, t: float, is_taken: bool) -> None:
+    """Act on the controls that changed at the start of a tick: jumps begin and are cut short here.
+
+    A press of jump that is taken already, as for a drop through a floor, makes no jump.
+    """
     pressed = held & ~player.held
     released = player.held & ~held
     if pressed & ACTING:
         write(journal, player, ACT, t, NO_PIECE, math.nan, 0.0)
+    if pressed & (UP | DOWN):
+        player.grip = 1
+    if is_taken:
+        pressed &= ~JUMP
     if pressed & JUMP:
         player.press_at = t
         player.press_armed = 1
@@ -86,7 +115,8 @@ def press(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
 def jump(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
     """Leave with the jump's speed along up; what is let go already is cut at once."""
     ux, uy = player.up_x, player.up_y
-    gain = body.jump_speed - (player.vx * ux + player.vy * uy)
+    speed = body.jump_speed * player.jump_factor
+    gain = speed - (player.vx * ux + player.vy * uy)
     player.vx += gain * ux
     player.vy += gain * uy
     height = player.x * ux + player.y * uy
@@ -99,7 +129,9 @@ def jump(body: Any, player: Any, journal: Any, held: int, t: float) -> None:
     player.coyote = 0
     player.press_armed = 0
     player.cut_armed = 1
-    write(journal, player, JUMPS, t, NO_PIECE, body.jump_speed, 0.0)
+    # Ladders in reach are jumped past: up or down has to be pressed anew, or another ladder reached.
+    player.grip = 0
+    write(journal, player, JUMPS, t, NO_PIECE, speed, 0.0)
     if not held & JUMP:
         _cut(body, player)
 
@@ -125,11 +157,13 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     """Write the acceleration of free flight: gravity, and the wish to the side."""
     ux, uy = player.up_x, player.up_y
     rx, ry = uy * player.handed, -ux * player.handed
-    target = direction(player.held) * gait(body, player.held)
-    rate, _, _ = approach(player.vx * rx + player.vy * ry, target, body.air_accel, body.air_brake, body.sprint)
+    target = direction(player.held) * gait(body, player)
+    accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
+    rate, segment.goal, _ = approach(player.vx * rx + player.vy * ry, target, accelerate, brake, body.sprint)
     pull = _pull(body, player, player.vx * ux + player.vy * uy)
     segment.ax = rate * rx - pull * ux
     segment.ay = rate * ry - pull * uy
+    segment.free_ax, segment.free_ay = segment.ax, segment.ay
 
 
 @leaf
@@ -150,8 +184,9 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
     rx, ry = uy * player.handed, -ux * player.handed
     across = player.vx * rx + player.vy * ry
     rising = player.vx * ux + player.vy * uy
-    target = direction(player.held) * gait(body, player.held)
-    rate, goal, end = approach(across, target, body.air_accel, body.air_brake, body.sprint)
+    target = direction(player.held) * gait(body, player)
+    accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
+    rate, goal, end = approach(across, target, accelerate, brake, body.sprint)
     reason = SPEED_REACHED
     if not is_free:
         rate = segment.ax * rx + segment.ay * ry
@@ -177,10 +212,31 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
 
 @leaf
 def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> float:
-    """Write the acceleration along the ground, whose direction to the right is (tx, ty); return the wish's sign."""
+    """Write the acceleration along the ground, whose direction to the right is (tx, ty); return the wish's sign.
+
+    What is wanted is wanted relative to a belt. Where the ground has friction, traction is at most μ g cos θ, and
+    gravity along the slope takes what it does not hold.
+    """
+    # A belt runs round its piece, clockwise: its speed is the same on every face and corner.
+    belt = player.conveyor * player.handed
     speed = player.vx * tx + player.vy * ty
-    target = direction(player.held) * gait(body, player.held)
-    rate, goal, end = approach(speed, target, body.ground_accel, body.ground_brake, body.sprint)
+    target = direction(player.held) * gait(body, player)
+    accelerate, brake = body.ground_accel * player.accel_factor, body.ground_brake * player.accel_factor
+    rate, goal, end = approach(speed - belt, target, accelerate, brake, body.sprint)
+    goal += belt
+    segment.goal = goal
+    segment.slip = 0.0
+    if player.friction >= 0.0:
+        pull = player.gravity_x * tx + player.gravity_y * ty
+        grip = player.friction * abs(player.gravity_x * ty - player.gravity_y * tx)
+        wanted = rate - pull
+        rate = max(min(wanted, grip), -grip) + pull
+        if abs(wanted) > grip:
+            segment.slip = player.friction if wanted > 0.0 else -player.friction
+        if abs(rate) <= SAME_SPEED * (grip + abs(pull)):
+            rate = 0.0
+        short = goal - speed
+        end = short / rate if short * rate > 0.0 else math.inf
     if end <= segment.limit * AT_THE_END:
         segment.limit, segment.reason, segment.value = min(end, segment.limit), SPEED_REACHED, goal
         segment.axis_x, segment.axis_y = tx, ty
@@ -195,8 +251,7 @@ def turn(player: Any, journal: Any, held: int, t: float) -> None:
     if held & ~player.held & ACTING:
         write(journal, player, ACT, t, NO_PIECE, math.nan, 0.0)
     player.held = held
-    wish_x = direction(held)
-    wish_y = float((held & UP) // UP) - float((held & DOWN) // DOWN)
+    wish_x, wish_y = wish(held)
     if wish_x != 0.0 or wish_y != 0.0:
         player.facing = math.degrees(math.atan2(wish_y, wish_x))
 
@@ -204,8 +259,7 @@ def turn(player: Any, journal: Any, held: int, t: float) -> None:
 @leaf
 def presses(player: Any, contacts: Any, which: int) -> bool:
     """Whether the wish of the top view points into a contact, by itself or where another contact turns it."""
-    wish_x = direction(player.held)
-    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
+    wish_x, wish_y = wish(player.held)
     nx, ny = contacts[which].nx, contacts[which].ny
     if wish_x * nx + wish_y * ny < 0.0:
         return True
@@ -220,8 +274,7 @@ def presses(player: Any, contacts: Any, which: int) -> bool:
 @leaf
 def open_way(player: Any, contacts: Any) -> tuple[float, float]:
     """Return the wish of the top view, a direction, freed of what the walls in contact stop; zero in a wedge."""
-    wish_x = direction(player.held)
-    wish_y = float((player.held & UP) // UP) - float((player.held & DOWN) // DOWN)
+    wish_x, wish_y = wish(player.held)
     size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
     if size > 0.0:
         wish_x, wish_y = wish_x / size, wish_y / size
@@ -237,39 +290,3 @@ def open_way(player: Any, contacts: Any) -> tuple[float, float]:
     if player.contacts > 0 and wish_x * wish_x + wish_y * wish_y < HEAD_ON * HEAD_ON:
         return 0.0, 0.0
     return wish_x, wish_y
-
-
-@leaf
-def plan_floor(body: Any, player: Any, contacts: Any, segment: Any) -> None:
-    """Write the acceleration in the plane of the top view: straight toward the wanted velocity."""
-    way_x, way_y = open_way(player, contacts)
-    speed = gait(body, player.held)
-    goal_x, goal_y = way_x * speed, way_y * speed
-    dx, dy = goal_x - player.vx, goal_y - player.vy
-    change = math.sqrt(dx * dx + dy * dy)
-    tiny = SAME_SPEED * body.sprint
-    if change <= tiny:
-        player.vx, player.vy = goal_x, goal_y
-        segment.ax, segment.ay = 0.0, 0.0
-        return
-    dx, dy = dx / change, dy / change
-    aligned = goal_x * player.vx + goal_y * player.vy
-    if aligned > -tiny * body.sprint:
-        aligned = max(aligned, 0.0)
-    slower = goal_x * goal_x + goal_y * goal_y < player.vx * player.vx + player.vy * player.vy
-    end, reason = change, SPEED_REACHED
-    rate = body.ground_accel
-    if slower or aligned < 0.0:
-        rate = body.ground_brake
-        if aligned < 0.0:
-            # Braking lasts until the body no longer moves against the wish.
-            along = -aligned / (goal_x * dx + goal_y * dy)
-            if along < change:
-                end, reason = along, BRAKED
-    if rate == 0.0:
-        segment.ax, segment.ay = 0.0, 0.0
-        return
-    if end / rate < segment.limit:
-        segment.limit, segment.reason = end / rate, reason
-        segment.axis_x, segment.axis_y = goal_x, goal_y
-    segment.ax, segment.ay = rate * dx, rate * dy

@@ -20,6 +20,7 @@ TRACK = np.dtype(
         ("up_y", "f8"),
         ("facing", "f8"),
         ("support", "i8"),
+        ("speed_factor", "f8"),
         ("stance", "i1"),
         ("pose", "i1"),
     ]
@@ -55,6 +56,10 @@ EVENT_NAMES = (
     "stall",
     "say",
     "inside",
+    "pass",
+    "climb",
+    "launch",
+    "step",
 )
 (
     START,
@@ -73,10 +78,17 @@ EVENT_NAMES = (
     STALL,
     SAY,
     INSIDE,
+    PASSES,
+    CLIMB,
+    LAUNCHED,
+    STEPPED,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
-POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall")
-IDLE, WALK, SPRINT, RISE, FALL = range(len(POSE_NAMES))
-STANCE_NAMES = ("air", "ground")
+POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
+IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
+STANCE_NAMES = ("air", "ground", "ladder")
+# Why a one-way piece is passed through, and what a hand on a ladder does: in the event's second number.
+DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))
+TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in range(5))
 
 NO_PIECE = constant(-1)
 FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
@@ -149,10 +161,13 @@ def record(body: Any, player: Any, row: Any) -> None:
     row.up_y = player.up_y
     row.facing = player.facing
     row.support = player.support
+    row.speed_factor = player.speed_factor
     row.stance = player.stance
     rising = player.vx * player.up_x + player.vy * player.up_y
     if player.stance == 0:
         row.pose = RISE if rising > 0.0 else FALL
+    elif player.stance == 2:
+        row.pose = CLIMBS
     else:
         speed_squared = player.vx * player.vx + player.vy * player.vy
         # A thousandth over the walk is still a walk: rounding must not make it a sprint.

@@ -10,8 +10,11 @@ from typing import Any
 
 from haptos.engine.arcs import CHORD, is_flung_off
 from haptos.engine.compiled import leaf
-from haptos.engine.contacts import drop, is_ground
-from haptos.engine.impact import SLIDING
+from haptos.engine.contacts import drop, heed, is_ground, note_ground
+from haptos.engine.effects import tune
+from haptos.engine.floor import plan_floor, presses
+from haptos.engine.ground import ground_goes_on, snap_down, step_up
+from haptos.engine.impact import LEVEL, SLIDING, is_on_side
 from haptos.engine.intent import (
     AT_THE_END,
     END_OF_TICK,
@@ -19,17 +22,22 @@ from haptos.engine.intent import (
     SPEED_REACHED,
     limit_air,
     plan_air,
-    plan_floor,
     plan_ground,
-    presses,
 )
 from haptos.engine.roots import falls_at, falls_within
-from haptos.engine.state import AIR, GROUND
+from haptos.engine.state import AIR, GROUND, IN_AIR, NO_SUPPORT
+
+# The ground of a wall of the bounds: no piece, so no surface.
+NO_PIECE_GROUND = -2
 
 
 @leaf
-def plan_top(body: Any, player: Any, contacts: Any, segment: Any) -> None:
+def plan_top(
+    world: Any, body: Any, surfaces: Any, fields: Any, effects: Any, player: Any, contacts: Any, within: Any,
+    occupied: Any, segment: Any,
+) -> None:  # fmt: skip
     """Plan in the plane; walls that it leaves are let go, corners that it is pressed against are kept."""
+    tune(effects, fields, None, surfaces, player, within, occupied, NO_PIECE_GROUND)
     remaining = segment.limit
     tiny = SLIDING * body.sprint
     index = 0
@@ -40,7 +48,7 @@ def plan_top(body: Any, player: Any, contacts: Any, segment: Any) -> None:
             drop(contacts, player, index)
         else:
             index += 1
-    plan_floor(body, player, contacts, segment)
+    plan_floor(body, player, contacts, segment, world.weight)
     segment.ground = -1
     index = 0
     while index < player.contacts:
@@ -62,29 +70,24 @@ def plan_top(body: Any, player: Any, contacts: Any, segment: Any) -> None:
 
 
 @leaf
-def plan_side(world: Any, body: Any, solids: Any, player: Any, contacts: Any, segment: Any, now: float) -> None:
+def plan_side(
+    world: Any, body: Any, solids: Any, passing: Any, walls: Any, pieces: Any, surfaces: Any, fields: Any, effects: Any,
+    player: Any, contacts: Any, touched: Any, within: Any, occupied: Any, segment: Any, probe: Any, path: Any, hit: Any,
+    journal: Any, now: float,
+) -> None:  # fmt: skip
     """Decide whether the body is on the ground, and plan the segment's acceleration."""
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
-    tiny = SLIDING * (speed + gravity * world.dt)
-    ground = -1
-    index = 0
-    while index < player.contacts:
-        contact = contacts[index]
-        if player.vx * contact.nx + player.vy * contact.ny > tiny:
-            drop(contacts, player, index)
-            continue
-        if ground < 0 and is_ground(world, player, contact.nx, contact.ny):
-            if contact.radius > 0.0:
-                # Whether it would fly on over the corner is a question about flight.
-                plan_air(body, player, segment)
-                if is_flung_off(player, contact, segment, SLIDING * (abs(segment.ax) + abs(segment.ay))):
-                    drop(contacts, player, index)
-                    continue
-            ground = index
-        index += 1
+    ground = _find_ground(world, body, solids, passing, walls, player, contacts, segment, probe, path, hit)
+    if ground < 0 and player.stance == GROUND and player.ground != NO_SUPPORT:
+        if snap_down(
+            world, body, solids, passing, walls, player, contacts, touched, probe, path, hit, journal, now
+        ):  # fmt: skip
+            ground = player.contacts - 1
     if ground >= 0:
-        ground = _plan_on_ground(world, body, player, contacts, segment, ground, tiny)
+        tune(effects, fields, pieces, surfaces, player, within, occupied, max(contacts[ground].piece, NO_PIECE_GROUND))
+        ground = _plan_on_ground(
+            world, body, solids, passing, walls, player, contacts, touched, segment, probe, path, hit, journal,
+            ground, now,
+        )  # fmt: skip
         if contacts[ground].radius > 0.0:
             segment.arc = ground
         player.stance = GROUND
@@ -94,6 +97,7 @@ def plan_side(world: Any, body: Any, solids: Any, player: Any, contacts: Any, se
         player.base = player.x * player.up_x + player.y * player.up_y
         player.peak = player.base
         player.air_since = now
+        note_ground(solids, player, contacts[ground].outline)
         segment.ground = ground
         return
     if player.stance == GROUND:
@@ -101,12 +105,65 @@ def plan_side(world: Any, body: Any, solids: Any, player: Any, contacts: Any, se
         player.air_since = now
         player.base = player.x * player.up_x + player.y * player.up_y
         player.peak = player.base
+    player.ground = NO_SUPPORT
+    tune(effects, fields, pieces, surfaces, player, within, occupied, IN_AIR)
     _plan_in_air(body, player, contacts, segment)
 
 
 @leaf
-def _plan_on_ground(world: Any, body: Any, player: Any, contacts: Any, segment: Any, ground: int, tiny: float) -> int:
+def _find_ground(
+    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, segment: Any,
+    probe: Any, path: Any, hit: Any,
+) -> int:  # fmt: skip
+    """Return the contact that carries the body, -1 for none; drop the contacts that the motion leaves."""
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
+    tiny = SLIDING * (speed + gravity * world.dt)
+    ground = -1
+    index = 0
+    while index < player.contacts:
+        contact = contacts[index]
+        if player.vx * contact.nx + player.vy * contact.ny > tiny or _is_idle_corner(solids, player, contacts, index):
+            drop(contacts, player, index)
+            continue
+        if ground < 0 and is_ground(world, player, contact.nx, contact.ny):
+            if contact.radius > 0.0:
+                # Whether it would fly on over the corner is a question about flight.
+                plan_air(body, player, segment)
+                strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
+                if is_flung_off(player, contact, segment, strength) and not ground_goes_on(
+                    world, body, solids, passing, walls, player, contact, probe, path, hit
+                ):
+                    drop(contacts, player, index)
+                    continue
+            ground = index
+        index += 1
+    return ground
+
+
+@leaf
+def _is_idle_corner(solids: Any, player: Any, contacts: Any, which: int) -> bool:
+    """Whether a corner carries nothing: it is level with a face in contact, or not on the side of its one-way piece."""
+    contact = contacts[which]
+    if contact.radius <= 0.0 or contact.outline < 0:
+        return False
+    for index in range(player.contacts):
+        other = contacts[index]
+        if other.radius <= 0.0 and other.nx * contact.nx + other.ny * contact.ny > LEVEL:
+            return True
+    outline = solids.outlines[contact.outline]
+    return not is_on_side(contact.nx, contact.ny, outline.side_x, outline.side_y)
+
+
+@leaf
+def _plan_on_ground(
+    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, touched: Any,
+    segment: Any, probe: Any, path: Any, hit: Any, journal: Any, ground: int, now: float,
+) -> int:  # fmt: skip
     """Plan along the ground; where another ground rises ahead, go on along that, and stop where a wall does."""
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
+    tiny = SLIDING * (speed + gravity * world.dt)
     remaining = segment.limit
     for attempt in range(player.contacts + 1):
         contact = contacts[ground]
@@ -119,15 +176,23 @@ def _plan_on_ground(world: Any, body: Any, player: Any, contacts: Any, segment: 
         wish = plan_ground(body, player, segment, tx, ty)
         way = 1.0 if wish > 0.0 else (-1.0 if wish < 0.0 else 0.0)
         rising = -1
-        blocked = False
+        blocking = -1
         for index in range(player.contacts):
             ahead = way * (tx * contacts[index].nx + ty * contacts[index].ny)
             if index != ground and ahead < -SLIDING:
                 if is_ground(world, player, contacts[index].nx, contacts[index].ny):
                     rising = index
                 else:
-                    blocked = True
-        if blocked or (rising >= 0 and attempt == player.contacts):
+                    blocking = index
+        if blocking >= 0:
+            wall = contacts[blocking]
+            if step_up(
+                world, body, solids, passing, walls, player, contacts, touched, probe, path, hit, journal,
+                wall.outline, wall.nx, wall.ny, now,
+            ):  # fmt: skip
+                ground = player.contacts - 1
+                continue
+        if blocking >= 0 or (rising >= 0 and attempt == player.contacts):
             player.vx, player.vy = 0.0, 0.0
             segment.ax, segment.ay = 0.0, 0.0
             segment.limit, segment.reason = remaining, END_OF_TICK
@@ -188,21 +253,6 @@ def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
         if contact.radius > 0.0:
             segment.arc = index
     limit_air(body, player, segment, free)
-
-
-@leaf
-def heed(player: Any, contacts: Any) -> None:
-    """Take away the velocity into what is touched already, as after a jump under an overhang."""
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    for _ in range(2):
-        for index in range(player.contacts):
-            into = player.vx * contacts[index].nx + player.vy * contacts[index].ny
-            if into < 0.0:
-                player.vx -= into * contacts[index].nx
-                player.vy -= into * contacts[index].ny
-    for index in range(player.contacts):
-        if player.vx * contacts[index].nx + player.vy * contacts[index].ny < -SLIDING * speed:
-            player.vx, player.vy = 0.0, 0.0
 
 
 @leaf

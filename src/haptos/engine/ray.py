@@ -8,10 +8,11 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from haptos.engine.compile import as_obstacles, compile_level
+from haptos.engine.compile import compile_level
 from haptos.engine.compiled import constant, kernel
 from haptos.engine.impact import first_impact
-from haptos.engine.state import CONTACT, HIT
+from haptos.engine.obstacles import as_obstacles
+from haptos.engine.state import CONTACT, HIT, PATH
 from haptos.engine.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import Placement
@@ -32,19 +33,8 @@ class Hit(NamedTuple):
 
 
 @kernel
-def _cast(
-    obstacles: Any,
-    walls: Any,
-    contacts: Any,
-    height: float,
-    x: float,
-    y: float,
-    dx: float,
-    dy: float,
-    reach: float,
-    hit: Any,
-) -> None:
-    first_impact(obstacles, walls, contacts, NO_CONTACTS, height, x, y, dx, dy, 0.0, 0.0, reach, hit[0])
+def _cast(obstacles: Any, walls: Any, contacts: Any, height: float, path: Any, hit: Any) -> None:
+    first_impact(obstacles, None, walls, contacts, NO_CONTACTS, height, path[0], hit[0])
 
 
 class RayCaster:
@@ -79,18 +69,10 @@ class RayCaster:
         away = math.hypot(grid["x"] + width / 2 - x, grid["y"] + height / 2 - y)
         hit = np.zeros(1, dtype=HIT)
         size = self.resolved.level.player.shape.size[1]
-        _cast(
-            obstacles,
-            np.zeros(0, dtype=WALL),
-            np.zeros(1, dtype=CONTACT),
-            size,
-            x,
-            y,
-            dx,
-            dy,
-            float(away + width + height),
-            hit,
-        )
+        path = np.zeros(1, dtype=PATH)
+        for name, value in zip(("x", "y", "vx", "vy", "horizon"), (x, y, dx, dy, away + width + height), strict=True):
+            path[name] = value
+        _cast(obstacles, np.zeros(0, dtype=WALL), np.zeros(1, dtype=CONTACT), size, path, hit)
         distance = float(hit["t"][0])
         if not math.isfinite(distance):
             return None

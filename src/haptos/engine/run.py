@@ -10,30 +10,11 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
-from haptos.engine.journal import (
-    ACT,
-    APEX,
-    ENTER,
-    EVENT_NAMES,
-    JUMPS,
-    LAND,
-    LEAVE,
-    LOST,
-    PARTS,
-    PLACED,
-    POSE_NAMES,
-    RESPAWN,
-    SAY,
-    STALL,
-    STANCE_NAMES,
-    START,
-    TOUCHES,
-    WRAP,
-)
+from haptos.engine.details import CUSHIONED, detail_of
+from haptos.engine.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, STANCE_NAMES, START
 from haptos.engine.tables import Records
 from haptos.level.cues import Cues
 from haptos.level.level import Level
-from haptos.level.world import SIDES
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -89,8 +70,9 @@ class Run:
     def track(self) -> pd.DataFrame:
         """A row a tick.
 
-        tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air), pose (idle, walk, sprint, rise,
-        fall), support (a piece's name, empty in the air), facing (right, left; degrees in the top view).
+        tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air, ladder), pose (idle, walk,
+        sprint, rise, fall, climb), support (a piece's name, empty in the air and on a ladder), facing (right, left;
+        degrees in the top view), speed_factor (what ground and fields make of the gaits).
         """
         import pandas as pd
 
@@ -108,6 +90,7 @@ class Run:
             columns["facing"] = rows["facing"]
         else:
             columns["facing"] = np.where(rows["facing"] < 0, "left", "right")
+        columns["speed_factor"] = rows["speed_factor"]
         return pd.DataFrame(columns)
 
     @cached_property
@@ -147,35 +130,20 @@ class Run:
         return [self.compiled.sayings[int(row["more"])] for row in rows[rows["kind"] == SAY]]
 
     def _detail(self, row: Any) -> str:
-        unit = self.level.world.length_unit
-        kind, amount, more = int(row["kind"]), float(row["amount"]), float(row["more"])
-        piece = self.compiled.piece_name(int(row["piece"]))
+        kind, number = int(row["kind"]), int(row["piece"])
         if kind == SAY:
-            return self.compiled.sayings[int(more)]
-        if kind == TOUCHES:
-            return f"meets {piece} at {amount:.4g} {unit}/s"
-        if kind == LAND:
-            return f"lands on {piece} after a drop of {amount:.4g} {unit}, at {more:.4g} {unit}/s"
-        if kind == JUMPS:
-            return f"leaves at {amount:.4g} {unit}/s"
-        if kind == APEX:
-            return f"{amount:.4g} {unit} over the last support"
-        if kind in (ENTER, LEAVE):
-            return f"{'enters' if kind == ENTER else 'leaves'} {piece}"
-        if kind == LOST:
-            side = int(more)
-            if side < len(SIDES):
-                return f"its centre crossed the {SIDES[side]} edge of the bounds"
-            return f"its centre sank below lost_below = {self.level.world.lost_below:g}"
-        if kind == WRAP:
-            return f"crossed the {SIDES[int(more)]} edge and came back opposite"
-        if kind == STALL:
-            return f"more contacts than one tick can hold; {amount:.3g} s of it dropped"
-        if kind == PARTS:
-            return f"parts from {piece}"
-        if kind == RESPAWN:
-            return "starts again"
-        return {PLACED: "put there by a cue", ACT: "act is pressed"}.get(kind, "")
+            return self.compiled.sayings[int(row["more"])]
+        detail = detail_of(
+            kind,
+            self.compiled.piece_name(number),
+            float(row["amount"]),
+            float(row["more"]),
+            self.level.world.length_unit,
+            self.level.world.lost_below,
+        )
+        if kind == LAND and self.compiled.is_cushioned(number):
+            detail += CUSHIONED
+        return detail
 
     def summary(self) -> dict[str, Any]:
         """Return the few numbers that say how it went, by plain names."""

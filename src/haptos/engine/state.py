@@ -64,6 +64,20 @@ PLAYER = apart(
         ("struck_ny", "f8"),
         ("sweep", "i8"),  # counts the sweeps over zones
         ("started", "i8"),
+        ("ground", "i8"),  # the outline that carried the body last
+        ("ladder", "i8"),  # the ladder that is held, or -1
+        ("grip", "i8"),  # up or down was pressed since the last jump off a ladder
+        ("on_ledge", "i8"),  # whether the ground is solid from one side alone
+        ("dropping", "i8"),  # how many one-way outlines are being dropped through
+        ("tuned", "i8"),  # for which ground the factors below hold; STALE after a change
+        ("speed_factor", "f8"),
+        ("speed_limit", "f8"),
+        ("accel_factor", "f8"),
+        ("jump_factor", "f8"),
+        ("friction", "f8"),  # of the ground, below zero if grip follows the slope alone
+        ("conveyor", "f8"),  # speed of the ground, clockwise
+        ("belt_x", "f8"),  # velocity of the floor in the top view
+        ("belt_y", "f8"),
     ]
 )
 
@@ -75,6 +89,7 @@ CONTACT = np.dtype(
         ("ny", "f8"),
         ("radius", "f8"),  # of the corner; zero for a face
         ("piece", "i8"),
+        ("sticks", "i8"),  # a corner that is kept though the body would fly off: the ground goes on behind it
     ]
 )
 
@@ -88,6 +103,7 @@ SEGMENT = apart(
         ("limit", "f8"),  # when it ends at the latest
         ("reason", "i8"),
         ("which", "i8"),  # the contact, side or direction that the reason is about
+        ("onto", "i8"),  # the outline of the face beyond a corner
         ("axis_x", "f8"),  # at the end, the velocity along this axis is exactly `value`
         ("axis_y", "f8"),
         ("value", "f8"),
@@ -97,11 +113,36 @@ SEGMENT = apart(
         ("path_vy", "f8"),
         ("path_ax", "f8"),
         ("path_ay", "f8"),
+        ("free_ax", "f8"),  # the acceleration of free flight, before anything is in the way
+        ("free_ay", "f8"),
+        ("rest", "f8"),  # what is left of the tick
+        ("goal", "f8"),  # the speed that is wanted, to the right in the air, along the ground on it
+        ("slip", "f8"),  # the friction of a ground that is slipped over, with the sign of what it does
+        ("pull_x", "f8"),  # the force a corner is rounded under
+        ("pull_y", "f8"),
+        ("swings", "i8"),  # whether the corner is rounded under gravity, in the air
         ("end_x", "f8"),
         ("end_y", "f8"),
         ("end_nx", "f8"),
         ("end_ny", "f8"),
         ("end_speed", "f8"),
+    ]
+)
+
+# The parabola that is looked along, for how long, and what counts as nothing on it.
+PATH = apart(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("ax", "f8"),
+        ("ay", "f8"),
+        ("horizon", "f8"),
+        ("reach", "f8"),
+        ("tiny_speed", "f8"),
+        ("tiny_accel", "f8"),
+        ("tie", "f8"),
     ]
 )
 
@@ -119,22 +160,34 @@ class State(NamedTuple):
     contacts : (w, CONTACTS) CONTACT
     touched : (w, TOUCHED) TOUCH
     segment : (w,) SEGMENT, scratch
+    path : (w,) PATH, scratch
+    probe : (w, 1) CONTACT, scratch: what a look down leaves out
     hit : (w,) HIT, scratch
     inside : (w, zone outlines) whether the body overlaps each
     seen : (w, zone outlines) in which sweep each was looked at last
     visits : (w, pieces) how many outlines of each piece it overlaps
     rules : (w, rules) RULE_STATE
+    passing : (w, solid outlines + 1) which one-way outlines are passed through; the last: all of them
+    within : (w, effect outlines) whether the body is inside each
+    occupied : (w, fields) how many outlines of each it is inside
+    ready : (w, launches) when each works again
     """
 
     player: Records
     contacts: Records
     touched: Records
     segment: Records
+    path: Records
+    probe: Records
     hit: Records
     inside: NDArray[np.uint8]
     seen: NDArray[np.int64]
     visits: NDArray[np.int64]
     rules: Records
+    passing: NDArray[np.uint8]
+    within: NDArray[np.uint8]
+    occupied: NDArray[np.int64]
+    ready: NDArray[np.float64]
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""
@@ -153,5 +206,8 @@ class State(NamedTuple):
         return State(*views)
 
 
-AIR, GROUND = 0, 1
+AIR, GROUND, CLIMBING = 0, 1, 2
 NO_SUPPORT = -1000
+NO_LADDER = -1
+# No ground: the factors hold for the air; and the word for factors that have to be worked out again.
+IN_AIR, STALE = -1, -3

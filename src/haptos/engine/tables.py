@@ -18,6 +18,9 @@ WORLD = np.dtype(
         ("gravity_x", "f8"),
         ("gravity_y", "f8"),
         ("steepest", "f8"),  # cosine of the steepest slope that is ground
+        ("weight", "f8"),  # gravity's size, in the top view too, where it presses on the floor
+        ("kick_before", "f8"),  # whole-tick methods: the shares of a tick's acceleration before and after its motion
+        ("kick_after", "f8"),
     ]
 )
 
@@ -42,6 +45,10 @@ BODY = np.dtype(
         ("terminal_speed", "f8"),
         ("rising_factor", "f8"),
         ("falling_factor", "f8"),
+        ("step_height", "f8"),
+        ("snap", "f8"),
+        ("climb", "f8"),
+        ("mass", "f8"),
     ]
 )
 
@@ -51,6 +58,11 @@ OUTLINE = np.dtype(
         ("first", "i8"),
         ("count", "i8"),
         ("radius", "f8"),
+        ("side_x", "f8"),  # the direction from which a one-way piece is solid, or zero
+        ("side_y", "f8"),
+        ("twin", "i8"),  # of a one-way outline among the zones: the same one among the solids; else -1
+        ("role", "i8"),  # among the effects: what it does, and which row of that sort's table says how
+        ("row", "i8"),
         ("x0", "f8"),
         ("y0", "f8"),
         ("x1", "f8"),
@@ -88,6 +100,64 @@ EDGES = np.dtype(
         ("top", "i8"),
         ("lost_below", "f8"),
         ("acts", "i8"),  # whether any of this is in use
+    ]
+)
+
+# What stands on a piece, or is launched by it: rows of the tables below, -1 for none.
+PIECE = np.dtype([("surface", "i8"), ("launch", "i8")])
+
+SURFACE = np.dtype(
+    [
+        ("speed_factor", "f8"),
+        ("accel_factor", "f8"),
+        ("jump_factor", "f8"),
+        ("friction", "f8"),  # below zero: grip follows the slope alone
+        ("conveyor", "f8"),  # speed of the belt, clockwise round the piece
+        ("belt_x", "f8"),  # its velocity, for floors of the top view
+        ("belt_y", "f8"),
+        ("restitution", "f8"),
+        ("cushion", "i8"),
+        ("rank", "i8"),
+    ]
+)
+
+FIELD = np.dtype(
+    [
+        ("speed_factor", "f8"),
+        ("speed_limit", "f8"),
+        ("accel_factor", "f8"),
+        ("jump_factor", "f8"),
+        ("only_grounded", "i8"),
+        ("stacks", "i8"),
+    ]
+)
+
+LADDER = np.dtype(
+    [
+        ("piece", "i8"),
+        ("x", "f8"),  # its middle
+        ("y", "f8"),
+        ("up_x", "f8"),  # the direction that it is climbed in
+        ("up_y", "f8"),
+        ("half_height", "f8"),
+        ("speed_factor", "f8"),
+        ("top", "i8"),
+        ("centres", "i8"),
+    ]
+)
+
+LAUNCH = np.dtype(
+    [
+        ("piece", "i8"),
+        ("side_x", "f8"),  # the side that it works from; zero for any
+        ("side_y", "f8"),
+        ("x", "f8"),  # the direction of the launch
+        ("y", "f8"),
+        ("speed", "f8"),
+        ("height", "f8"),  # above zero: reached under the gravity there, in place of the speed
+        ("keep", "f8"),
+        ("cooldown", "f8"),
+        ("jump_factor", "f8"),
     ]
 )
 
@@ -140,9 +210,14 @@ class Tables(NamedTuple):
     solids : Obstacles, what is solid to the player
     walls : (k,) WALL
     edges : (1,) EDGES
-    zones : Obstacles, what only overlaps it, or None
+    zones : Obstacles, what only overlaps it and what is passed through from the wrong side, or None
     rules : Rules or None
     floor : True in the top view, None in the side view
+    ledges : True where something is solid from one side alone, or None
+    effects : Obstacles, what changes how the body moves while it is inside, or None
+    pieces : (p,) PIECE, or None where no piece has a surface or a launch
+    surfaces, fields, ladders, launches : (n,) SURFACE, FIELD, LADDER, LAUNCH, or None
+    whole : True for methods of whole ticks, None for the exact one
     """
 
     world: Records
@@ -153,10 +228,18 @@ class Tables(NamedTuple):
     zones: Obstacles | None
     rules: Rules | None
     floor: Any
+    ledges: Any
+    effects: Obstacles | None
+    pieces: Records | None
+    surfaces: Records | None
+    fields: Records | None
+    ladders: Records | None
+    launches: Records | None
+    whole: Any
 
     @property
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        present = [name for name in ("zones", "rules") if getattr(self, name) is not None]
-        return "-".join([view, *present])
+        sort = "full" if self.effects is not None else "felt" if self.zones is not None else "plain"
+        return f"{view}-{sort}" + ("-whole" if self.whole is not None else "")

@@ -8,13 +8,18 @@ from typing import Any
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
-from haptos.engine.impact import first_impact
-from haptos.engine.intent import press, turn
+from haptos.engine.effects import ladder_in_reach, survey_effects
+from haptos.engine.floor import turn
+from haptos.engine.impact import first_impact, set_path
+from haptos.engine.intent import JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
+from haptos.engine.ladders import jump_off, take_hold
+from haptos.engine.ledges import drop_through
 from haptos.engine.rules import apply_rules
-from haptos.engine.slide import move, strike
-from haptos.engine.state import State
-from haptos.engine.zones import survey_zones
+from haptos.engine.slide import move
+from haptos.engine.state import CLIMBING, State
+from haptos.engine.strike import strike
+from haptos.engine.zones import end_drops, survey_zones
 
 # Makes an integer of the kind that kernels use out of the byte of controls.
 NO_CONTROLS = constant(0)
@@ -25,31 +30,54 @@ def tick(tables: Any, state: Any, held: int, journal: Any) -> None:
     """Step one world, whose part of the state this is, by one tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
-    contacts, touched = state.contacts, state.touched
-    inside, visits = state.inside, state.visits
+    contacts, inside, passing = state.contacts, state.inside, state.passing
     begin = player.tick * world.dt
     player.tick += 1
     first = journal.written[0]
 
-    # Controls, and the jumps that begin or end with them.
-    control(tables.floor, body, player, journal, held, begin)
+    # Controls: what begins with a press, as jumps, drops through a floor and holds on a ladder do.
+    control(
+        tables.floor, tables.ledges, tables.zones, tables.effects, tables.ladders, body, player, contacts, passing,
+        state.within, journal, held, begin,
+    )  # fmt: skip
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
-        world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor,
-        player, contacts, touched, inside, state.seen, visits,
-        state.segment, state.hit, journal, begin,
+        world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor, tables.effects,
+        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.whole,
+        player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within, state.occupied,
+        state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
     )  # fmt: skip
+    end_drops(tables.zones, inside, passing, player)
     # Rules, by event time, then in file order.
-    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, begin + world.dt)
+    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, begin + world.dt)
 
 
 @leaf
-def control(floor: Any, body: Any, player: Any, journal: Any, held: int, now: float) -> None:
+def control(
+    floor: Any, ledges: Any, zones: Any, effects: Any, ladders: Any, body: Any, player: Any, contacts: Any,
+    passing: Any, within: Any, journal: Any, held: int, now: float,
+) -> None:  # fmt: skip
     """Take the controls of a tick."""
-    if floor is None:
-        press(body, player, journal, held, now)
-    else:
+    if floor is not None:
         turn(player, journal, held, now)
+        return
+    drops = False
+    if ledges is not None:
+        drops = drop_through(zones, passing, body, player, contacts, held, now)
+    jumps = (held & ~player.held & JUMP) != 0 and not drops
+    let_go = jumps and player.stance == CLIMBING
+    if ladders is not None:
+        if let_go:
+            jump_off(ladders, body, player, passing, journal, held, now)
+    press(body, player, journal, held, now, drops)
+    if ladders is not None:
+        if let_go:
+            # Up or down has to be pressed anew to take hold again.
+            player.grip = 0
+        if not jumps and player.stance != CLIMBING:
+            row = ladder_in_reach(effects, ladders, body, player, within)
+            if row >= 0:
+                take_hold(ladders, body, row, player, contacts, passing, journal, now)
 
 
 @leaf
@@ -61,40 +89,30 @@ def start(tables: Any, state: Any, journal: Any) -> None:
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
     feel_ground(
-        world, body, tables.solids, tables.walls, tables.floor, player,
-        state.contacts, state.touched, state.hit, journal,
+        world, body, tables.solids, tables.walls, tables.floor, tables.pieces, tables.surfaces, tables.ladders,
+        tables.launches, player, state.contacts, state.touched, state.passing, state.probe, state.path, state.hit,
+        state.ready, journal,
     )  # fmt: skip
-    visits = state.visits
-    survey_zones(tables.zones, state.inside, visits, player, journal, body.height, 0.0)
-    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, 0.0)
+    survey_zones(tables.zones, state.inside, state.visits, player, journal, body.height, 0.0)
+    survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
+    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, 0.0)
 
 
 @leaf
 def feel_ground(
-    world: Any, body: Any, solids: Any, walls: Any, floor: Any, player: Any,
-    contacts: Any, touched: Any, hit: Any, journal: Any,
+    world: Any, body: Any, solids: Any, walls: Any, floor: Any, pieces: Any, surfaces: Any, ladders: Any,
+    launches: Any, player: Any, contacts: Any, touched: Any, passing: Any, probe: Any, path: Any, hit: Any,
+    ready: Any, journal: Any,
 ) -> None:  # fmt: skip
     """Find the support of a body that starts standing."""
     if floor is None:
-        first_impact(
-            solids, walls, contacts, player.contacts, body.height, player.x, player.y,
-            0.0, 0.0, player.gravity_x, player.gravity_y, 0.0, hit,
-        )  # fmt: skip
+        set_path(path, player.x, player.y, 0.0, 0.0, player.gravity_x, player.gravity_y, 0.0)
+        first_impact(solids, passing, walls, contacts, player.contacts, body.height, path, hit)
         if hit.t == 0.0:
             strike(
-                world,
-                body,
-                solids,
-                walls,
-                floor,
-                player,
-                contacts,
-                touched,
-                hit,
-                journal,
-                player.contacts > 0,
-                0.0,
-            )
+                world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts,
+                touched, ready, probe, path, hit, journal, player.contacts > 0, 0.0,
+            )  # fmt: skip
             find_support(world, body, solids, contacts, player)
 
 
@@ -103,14 +121,14 @@ def place(tables: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
-    touched, visits = state.touched, state.visits
     now = player.tick * world.dt
     first = journal.written[0]
-    put(body, tables.floor, player, state.contacts, touched, x, y, now)
+    put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
-    say_parted(touched, player, journal)
-    survey_zones(tables.zones, state.inside, visits, player, journal, body.height, now)
-    apply_rules(tables.rules, state.rules, visits, player, journal, first, world.dt, now)
+    say_parted(state.touched, player, journal)
+    survey_zones(tables.zones, state.inside, state.visits, player, journal, body.height, now)
+    survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
+    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, now)
 
 
 @kernel
@@ -137,11 +155,17 @@ def advance(
         state.contacts[world_index],
         state.touched[world_index],
         state.segment[world_index],
+        state.path[world_index],
+        state.probe[world_index],
         state.hit[world_index],
         state.inside[world_index],
         state.seen[world_index],
         state.visits[world_index],
         state.rules[world_index],
+        state.passing[world_index],
+        state.within[world_index],
+        state.occupied[world_index],
+        state.ready[world_index],
     )
     player = own.player
     body = tables.body[0]

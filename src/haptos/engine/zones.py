@@ -11,12 +11,25 @@ import math
 from typing import Any
 
 from haptos.engine.compiled import leaf
-from haptos.engine.impact import span
-from haptos.engine.journal import ENTER, LEAVE, sort_since, write_at
+from haptos.engine.grid import cells_of, span
+from haptos.engine.impact import is_kept
+from haptos.engine.journal import (
+    CLIMBED,
+    DROPPED,
+    ENTER,
+    FROM_ASIDE,
+    FROM_BEHIND,
+    LEAVE,
+    PASSES,
+    sort_since,
+    write_at,
+)
 from haptos.engine.roots import falls_at, quartic_falls_at
 
 # Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
 DEPTH = 1e-10
+# Within this share of that depth, neither side is told from the other.
+EDGE_BAND = 0.1
 # Crossings of one outline that one segment can have; a rounded box has eight sides, each crossed twice at most.
 CROSSINGS = 64
 
@@ -42,37 +55,16 @@ def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
 
 @leaf
 def sweep_zones(
-    zones: Any, inside: Any, seen: Any, visits: Any, player: Any, journal: Any, height: float,
-    vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
+    zones: Any, inside: Any, seen: Any, visits: Any, passing: Any, player: Any, contacts: Any, journal: Any,
+    height: float, segment: Any, duration: float, now: float,
 ) -> None:  # fmt: skip
     """Write what is entered and left on a path that begins at the player's place."""
     if zones is None:
         return
     grid = zones.grid[0]
-    x0, x1 = span(player.x, vx, ax, 0.0, duration)
-    y0, y1 = span(player.y, vy, ay, 0.0, duration)
-    first_column = max(0, int(math.floor((x0 - grid.x) * grid.per_unit)))
-    last_column = min(grid.columns - 1, int(math.floor((x1 - grid.x) * grid.per_unit)))
-    first_row = max(0, int(math.floor((y0 - grid.y) * grid.per_unit)))
-    last_row = min(grid.rows - 1, int(math.floor((y1 - grid.y) * grid.per_unit)))
-    # Most segments are near no zone: they are spared the call.
-    if first_row == last_row and first_column == last_column:
-        cell = first_row * grid.columns + first_column
-        if zones.start[cell] == zones.start[cell + 1]:
-            return
-    _sweep_cells(
-        zones, inside, seen, visits, player, journal, height, vx, vy, ax, ay, duration, now,
-        x0, x1, y0, y1, first_column, last_column, first_row, last_row,
-    )  # fmt: skip
-
-
-@leaf
-def _sweep_cells(
-    zones: Any, inside: Any, seen: Any, visits: Any, player: Any, journal: Any, height: float,
-    vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
-    x0: float, x1: float, y0: float, y1: float, first_column: int, last_column: int, first_row: int, last_row: int,
-) -> None:  # fmt: skip
-    grid = zones.grid[0]
+    x0, x1 = span(player.x, segment.path_vx, segment.path_ax, 0.0, duration)
+    y0, y1 = span(player.y, segment.path_vy, segment.path_ay, 0.0, duration)
+    first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
     first = journal.written[0]
     player.sweep += 1
     for row in range(first_row, last_row + 1):
@@ -83,39 +75,67 @@ def _sweep_cells(
                 outline = zones.outlines[index]
                 if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                     continue
-                if seen[index] != player.sweep:
+                # Round a corner the path is a chord, which cuts into what the body rests on.
+                if seen[index] != player.sweep and not is_kept(contacts, player.contacts, outline.twin):
                     seen[index] = player.sweep
-                    _cross(zones, index, inside, visits, player, journal, height, vx, vy, ax, ay, duration, now)
+                    _cross(
+                        zones, index, inside, visits, passing, player, journal, height, segment, duration, now
+                    )  # fmt: skip
     sort_since(journal, first)
 
 
 @leaf
 def _cross(
-    zones: Any, index: int, inside: Any, visits: Any, player: Any, journal: Any, height: float,
-    vx: float, vy: float, ax: float, ay: float, duration: float, now: float,
+    zones: Any, index: int, inside: Any, visits: Any, passing: Any, player: Any, journal: Any, height: float,
+    segment: Any, duration: float, now: float,
 ) -> None:  # fmt: skip
     outline = zones.outlines[index]
+    vx, vy, ax, ay = segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay
     begin = 0.0
+    for _ in range(CROSSINGS):
+        begin = next_change(
+            outline, zones.faces, player.x, player.y, vx, vy, ax, ay, begin, duration, height, inside[index] != 0
+        )
+        if begin >= duration:
+            return
+        x = player.x + begin * (vx + 0.5 * ax * begin)
+        y = player.y + begin * (vy + 0.5 * ay * begin)
+        is_inside = inside[index] == 0
+        set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
+        if outline.twin >= 0:
+            _pass(outline, is_inside, passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin)
+
+
+@leaf
+def next_change(
+    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
+    begin: float, duration: float, height: float, is_inside: bool,
+) -> float:  # fmt: skip
+    """Return when a path, on which the body is inside or outside at `begin`, changes that; infinite if it does not.
+
+    The path is cut at its crossings; the first part whose middle is clearly on the other side begins with the change.
+    """
     threshold = DEPTH * height
     # Too deep inside, or too far outside, to cross on so short a path.
-    reach = duration * (math.sqrt(vx * vx + vy * vy) + 0.5 * duration * math.sqrt(ax * ax + ay * ay)) + threshold
-    depth = depth_in(outline, zones.faces, player.x, player.y)
-    if (depth > reach and inside[index] != 0) or (depth < -reach and inside[index] == 0):
-        return
+    reach = duration * (math.sqrt(vx * vx + vy * vy) + 0.5 * duration * math.sqrt(ax * ax + ay * ay)) + 2.0 * threshold
+    depth = depth_in(outline, faces, x, y)
+    if (depth > reach and is_inside) or (depth < -reach and not is_inside):
+        return math.inf
     for _ in range(CROSSINGS):
-        following = _next_crossing(outline, zones.faces, player, vx, vy, ax, ay, begin, duration, threshold)
+        following = _next_crossing(outline, faces, x, y, vx, vy, ax, ay, begin, duration, threshold)
         end = min(following, duration)
         middle = 0.5 * (begin + end)
-        x = player.x + middle * (vx + 0.5 * ax * middle)
-        y = player.y + middle * (vy + 0.5 * ay * middle)
-        is_inside = depth_in(outline, zones.faces, x, y) > threshold
-        if end > begin and is_inside != (inside[index] != 0):
-            x = player.x + begin * (vx + 0.5 * ax * begin)
-            y = player.y + begin * (vy + 0.5 * ay * begin)
-            set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
+        there = (
+            depth_in(outline, faces, x + middle * (vx + 0.5 * ax * middle), y + middle * (vy + 0.5 * ay * middle))
+            - threshold
+        )
+        # So near the edge, the part before still holds.
+        if end > begin and abs(there) > EDGE_BAND * threshold and (there > 0.0) != is_inside:
+            return begin
         if following >= duration:
-            return
+            return math.inf
         begin = following
+    return math.inf
 
 
 @leaf
@@ -124,8 +144,10 @@ def set_inside(
     t: float, x: float, y: float,
 ) -> None:  # fmt: skip
     """Note that an outline is entered or left; the piece is when its first one is, or its last."""
-    piece = zones.outlines[index].piece
     inside[index] = 1 if is_inside else 0
+    if zones.outlines[index].twin >= 0:
+        return
+    piece = zones.outlines[index].piece
     if is_inside:
         visits[piece] += 1
         if visits[piece] == 1:
@@ -137,8 +159,46 @@ def set_inside(
 
 
 @leaf
+def _pass(
+    outline: Any, is_inside: bool, passing: Any, player: Any, journal: Any, t: float, x: float, y: float,
+    vx: float, vy: float,
+) -> None:  # fmt: skip
+    """Say why a one-way piece is passed through; once the body is out again, it is solid again."""
+    if not is_inside:
+        if passing[outline.twin]:
+            passing[outline.twin] = 0
+            player.dropping -= 1
+        return
+    out = vx * outline.side_x + vy * outline.side_y
+    reason = FROM_ASIDE
+    if passing[outline.twin]:
+        reason = DROPPED
+    elif passing[passing.shape[0] - 1]:
+        reason = CLIMBED
+    elif out > 0.0:
+        reason = FROM_BEHIND
+    write_at(journal, player, PASSES, t, outline.piece, x, y, math.nan, reason)
+
+
+@leaf
+def end_drops(zones: Any, inside: Any, passing: Any, player: Any) -> None:
+    """Make one-way pieces solid again that were to be dropped through, but are not, as where a floor is in the way."""
+    if zones is None:
+        return
+    if player.dropping > 0:
+        player.dropping = 0
+        for index in range(zones.outlines.shape[0]):
+            twin = zones.outlines[index].twin
+            if twin >= 0 and passing[twin]:
+                if inside[index]:
+                    player.dropping += 1
+                else:
+                    passing[twin] = 0
+
+
+@leaf
 def _next_crossing(
-    outline: Any, faces: Any, player: Any, vx: float, vy: float, ax: float, ay: float,
+    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
     begin: float, duration: float, threshold: float,
 ) -> float:  # fmt: skip
     """Return the first time after `begin` at which the path may cross the outline; infinite if there is none."""
@@ -148,7 +208,7 @@ def _next_crossing(
     radius = outline.radius - threshold
     for f in range(outline.first, outline.first + outline.count):
         face = faces[f]
-        dx, dy = player.x - face.x, player.y - face.y
+        dx, dy = x - face.x, y - face.y
         if face.length > 0.0:
             gap = face.nx * dx + face.ny * dy - radius
             speed = face.nx * vx + face.ny * vy

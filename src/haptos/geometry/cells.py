@@ -7,7 +7,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.geometry.outlines import Outlines, ramps
+from haptos.geometry.outlines import Outlines
+from haptos.geometry.placement import ramps
 
 # More cells than this many for each outline only cost memory.
 CELLS_PER_OUTLINE = 16

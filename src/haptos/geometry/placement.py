@@ -1,4 +1,4 @@
-"""Where each convex shape of a level stands, as arrays: core boxes with rounding."""
+"""Where each convex shape of a level stands, as arrays: core polygons with rounding, in world coordinates."""
 
 from __future__ import annotations
 
@@ -7,87 +7,172 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.geometry.convex import Core, convex_cores, turned
 from haptos.geometry.tiles import merge_tiles
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
-from haptos.level.shapes import half_extents
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece, middle
 
 Floats = NDArray[np.float64]
+Integers = NDArray[np.int64]
+
+# The direction from which a one-way piece is solid, in its own frame.
+SIDE_DIRECTIONS = {"above": (0.0, 1.0), "below": (0.0, -1.0), "left": (-1.0, 0.0), "right": (1.0, 0.0)}
 
 
 class Placement(NamedTuple):
-    """Convex shapes in world coordinates, all arrays of one length.
+    """n convex shapes in world coordinates.
 
     Attributes
     ----------
-    piece : index of the piece that the shape belongs to
-    x, y : centre
-    half_width, half_height : half extents of the core box, before it is turned
-    radius : how far the shape reaches beyond its core
-    angle : turn of the core, radians
+    piece : (n,) index of the piece that the shape belongs to
+    first, sides : (n,) the core's corners within `points`
+    radius : (n,) how far the shape reaches beyond its core
+    side : (n, 2) the direction from which it is solid; zero if from everywhere
+    points : (m, 2) corners of the cores, counter-clockwise; two of a line, one of a circle
     """
 
-    piece: NDArray[np.int64]
-    x: Floats
-    y: Floats
-    half_width: Floats
-    half_height: Floats
+    piece: Integers
+    first: Integers
+    sides: Integers
     radius: Floats
-    angle: Floats
+    side: Floats
+    points: Floats
 
     def only(self, which: NDArray[np.bool_]) -> Placement:
         """Return some of the shapes."""
-        columns: Any = (column[which] for column in self)
-        return Placement(*columns)
+        return self._picked(np.flatnonzero(which))
+
+    def moved(self, which: NDArray[np.bool_], dx: float, dy: float) -> Placement:
+        """Return the placement with some of the shapes moved."""
+        points = self.points.copy()
+        points[np.repeat(which, self.sides)] += np.array([dx, dy])
+        return self._replace(points=points)
+
+    def corners(self, index: int) -> Floats:
+        """Return the core of one shape."""
+        return self.points[self.first[index] : self.first[index] + self.sides[index]]
+
+    def _picked(self, which: Integers) -> Placement:
+        sides = self.sides[which]
+        rows = np.repeat(self.first[which], sides) + ramps(sides)
+        return Placement(
+            self.piece[which], starts(sides), sides, self.radius[which], self.side[which], self.points[rows]
+        )
+
+
+def starts(counts: Integers) -> Integers:
+    """Return where each of several runs of so many items begins."""
+    return np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(counts)))[: len(counts)].astype(np.int64)
+
+
+def ramps(count: Integers) -> Integers:
+    """Return 0, 1, …, count - 1 for every count, one after another."""
+    ends = np.cumsum(count)
+    return np.arange(int(ends[-1]) if len(ends) else 0) - np.repeat(ends - count, count)
 
 
 def place_shapes(resolved: ResolvedLevel) -> Placement:
-    """Return every shape with area of a level, in file order.
+    """Return every shape of a level that can be met, in file order.
 
     Parameters
     ----------
     resolved : ResolvedLevel
     """
-    rows: list[tuple[float, ...]] = []
-    blocks: list[Floats] = []
+    blocks = []
     for index, piece in enumerate(resolved.pieces):
-        if piece.shape is None or not piece.shape.has_area:
-            continue
-        if piece.tiles:
-            if rows:
-                blocks.append(np.array(rows, dtype=np.float64))
-                rows = []
+        if piece.fills_tile:
             blocks.append(_tile_block(resolved, piece, index))
-        else:
-            rows.append((index, *piece.at, *half_extents(piece.shape), np.deg2rad(piece.angle)))
-    if rows:
-        blocks.append(np.array(rows, dtype=np.float64))
-    table = np.concatenate(blocks) if blocks else np.zeros((0, 7))
-    columns = [np.ascontiguousarray(table[:, column]) for column in range(7)]
-    return Placement(columns[0].astype(np.int64), *columns[1:])
+        elif piece.can_be_met:
+            blocks.append(_piece_block(resolved, piece, index))
+    return joined(blocks)
 
 
-def _tile_block(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Floats:
+def joined(blocks: list[Placement]) -> Placement:
+    """Return the shapes of several placements, one after another."""
+    if not blocks:
+        nothing = np.zeros(0, dtype=np.int64)
+        return Placement(nothing, nothing, nothing, np.zeros(0), np.zeros((0, 2)), np.zeros((0, 2)))
+    sides = np.concatenate([block.sides for block in blocks])
+    columns: Any = (np.concatenate(column) for column in zip(*blocks, strict=True))
+    return Placement(*columns)._replace(first=starts(sides))
+
+
+def piece_cores(piece: ResolvedPiece) -> list[Core]:
+    """Return the convex cores of a piece about its own place, scaled but not turned."""
+    cores = []
+    for part in piece.parts:
+        if not part.shape.can_be_met:
+            continue
+        corners = part.shape.corners
+        offset = np.array(part.at)
+        if corners is not None and len(piece.parts) > 1:
+            offset = np.array(middle(corners))
+        for core in convex_cores(part.shape):
+            points = turned(core.points, np.deg2rad(part.shape.turn)) + offset
+            cores.append(Core(points * piece.scale, core.radius * piece.scale, core.from_left))
+    return cores
+
+
+def side_direction(piece: ResolvedPiece) -> Floats:
+    """Return the direction in the world from which a piece is solid; zero if from everywhere."""
+    if piece.solid_from is None:
+        return np.zeros(2)
+    return turned(np.array(SIDE_DIRECTIONS[piece.solid_from]), np.deg2rad(piece.turn))
+
+
+def _piece_block(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Placement:
+    cores = piece_cores(piece)
+    angle = np.deg2rad(piece.turn)
+    points = [turned(core.points, angle) for core in cores]
+    side = np.array([_core_side(core, corners, piece) for core, corners in zip(cores, points, strict=True)])
+    centres = _tile_centres(resolved, piece) if piece.tiles else np.array([piece.at])
+    count = len(centres)
+    sides = np.tile([len(corners) for corners in points], count).astype(np.int64)
+    block = np.concatenate([corners + centre for centre in centres for corners in points])
+    return Placement(
+        np.full(len(sides), index, dtype=np.int64),
+        starts(sides),
+        sides,
+        np.tile([core.radius for core in cores], count),
+        np.tile(side, (count, 1)),
+        block,
+    )
+
+
+def _core_side(core: Core, corners: Floats, piece: ResolvedPiece) -> Floats:
+    if not core.from_left:
+        return side_direction(piece)
+    # What comes from the left of a line meets its left normal.
+    along = corners[1] - corners[0]
+    return np.array([-along[1], along[0]]) / np.hypot(*along)
+
+
+def _tile_centres(resolved: ResolvedLevel, piece: ResolvedPiece) -> Floats:
     tiles = resolved.level.tiles
     assert tiles is not None
-    assert piece.shape is not None
+    local = (np.array(piece.tiles, dtype=np.float64) + 0.5) * tiles.tile
+    return turned(local, np.deg2rad(tiles.turn)) + np.array(tiles.at)
+
+
+def _tile_block(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Placement:
+    """Return the tiles of a kind that fills them, merged into few boxes."""
+    tiles = resolved.level.tiles
+    assert tiles is not None
+    own_turn = np.deg2rad(piece.turn - tiles.turn)
     cells = np.array(piece.tiles, dtype=np.int64)
-    own_turn = piece.angle - tiles.turn
-    fills = piece.shape.box == (tiles.tile, tiles.tile) and own_turn == 0
-    if fills:
+    if own_turn == 0 and piece.scale == 1:
         rectangles = merge_tiles(cells).astype(np.float64)
     else:
         rectangles = np.column_stack((cells, np.ones_like(cells))).astype(np.float64)
-    block = np.empty((len(rectangles), 7))
-    block[:, 0] = index
-    local = (rectangles[:, :2] + rectangles[:, 2:] / 2) * tiles.tile
-    turn = np.deg2rad(tiles.turn)
-    cosine, sine = (np.cos(turn), np.sin(turn)) if tiles.turn else (1.0, 0.0)
-    block[:, 1] = tiles.at[0] + cosine * local[:, 0] - sine * local[:, 1]
-    block[:, 2] = tiles.at[1] + sine * local[:, 0] + cosine * local[:, 1]
-    if fills:
-        block[:, 3:5] = rectangles[:, 2:] * tiles.tile / 2
-        block[:, 5] = 0.0
-    else:
-        block[:, 3:6] = half_extents(piece.shape)
-    block[:, 6] = np.deg2rad(piece.angle)
-    return block
+    low, size = rectangles[:, None, :2], rectangles[:, None, 2:]
+    unit = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]) - 0.5
+    corners = turned(unit * size * piece.scale * tiles.tile, own_turn) + (low + size / 2) * tiles.tile
+    points = turned(corners, np.deg2rad(tiles.turn)) + np.array(tiles.at)
+    sides = np.full(len(rectangles), 4, dtype=np.int64)
+    return Placement(
+        np.full(len(rectangles), index, dtype=np.int64),
+        starts(sides),
+        sides,
+        np.zeros(len(rectangles)),
+        np.tile(side_direction(piece), (len(rectangles), 1)),
+        points.reshape(-1, 2),
+    )

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from haptos.geometry.outlines import Body, Outlines, core_corners
+from haptos.geometry.outlines import Body, Outlines
 from haptos.geometry.placement import Placement
 
 # Segments of a quarter circle: a chord then misses the arc by 0.03 % of the radius.
@@ -15,10 +15,8 @@ QUARTER = 32
 
 
 def shape_polygons(placement: Placement) -> list[Any]:
-    """Return the shapes of a placement as polygons."""
-    corners = core_corners(placement.half_width, placement.half_height, placement.angle)
-    corners = corners + np.stack((placement.x, placement.y), axis=-1)[:, None, :]
-    return [_rounded(points, float(radius)) for points, radius in zip(corners, placement.radius, strict=True)]
+    """Return the shapes of a placement as polygons; a line's segment has no area."""
+    return [_rounded(placement.corners(index), float(radius)) for index, radius in enumerate(placement.radius)]
 
 
 def outline_polygons(outlines: Outlines, shrink: float = 0.0) -> list[Any]:
@@ -42,9 +40,7 @@ def outline_polygons(outlines: Outlines, shrink: float = 0.0) -> list[Any]:
 
 def body_polygon(body: Body, x: float = 0.0, y: float = 0.0, quarter: int = QUARTER) -> Any:
     """Return the body at a place as a polygon, each quarter circle in so many straight pieces."""
-    half = np.array([body.half_width]), np.array([body.half_height])
-    corners = core_corners(*half, np.array([body.angle]))[0] + np.array([x, y])
-    return _rounded(corners, body.radius, quarter)
+    return _rounded(body.corners + np.array([x, y]), body.radius, quarter)
 
 
 def _rounded(points: Any, radius: float, quarter: int = QUARTER) -> Any:

@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
-from haptos.level.quantity import Angle, Extent, Length
+from haptos.level.facets import FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
+from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
+
+
+class Part(Section):
+    """One of several shapes of a piece, and where its centre is, relative to the piece."""
+
+    shape: Shape
+    at: tuple[Length, Length] = (0.0, 0.0)
+
+    @model_validator(mode="after")
+    def _sound(self) -> Part:
+        if self.shape.corners is not None and self.at != (0.0, 0.0):
+            raise ValueError("found both at and shape.corners, wanted one: the corners say where it is")
+        return self
 
 
 class Template(Section):
@@ -15,7 +29,23 @@ class Template(Section):
     layer: str | None = None
     marks: list[str] = []
     turn: Angle = 0.0
+    scale: Scale = 1.0
     shape: Shape | None = None
+    parts: list[Part] | None = Field(default=None, min_length=1)
+    never_meets: list[str] = []
+    rest: Rest | None = None
+    look: Look | None = None
+    solid_from: Side | None = None
+    surface: Surface | None = None
+    field: FieldEffect | None = None
+    ladder: Ladder | None = None
+    launch: Launch | None = None
+
+    @model_validator(mode="after")
+    def _one_body(self) -> Template:
+        if self.shape is not None and self.parts is not None:
+            raise ValueError("found both shape and parts, wanted one of them")
+        return self
 
 
 class Kind(Template):
@@ -25,11 +55,12 @@ class Kind(Template):
 
 
 class Piece(Template):
-    """One thing placed in the level."""
+    """One thing placed in the level; `copies` are places of more of the same."""
 
     name: str
     kind: str | None = None
     at: tuple[Length, Length] | None = None
+    copies: list[tuple[Length, Length]] = []
 
     @model_validator(mode="after")
     def _named(self) -> Piece:
@@ -40,6 +71,10 @@ class Piece(Template):
 
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
+# Facets are merged key by key over the kinds; `shape` and `parts` are taken whole.
+FACETS = ("rest", "look", "surface", "field", "ladder", "launch")
+# Facets that only make sense on what is overlapped.
+ZONE_FACETS = ("field", "ladder")
 
 
 class TileMap(Section):

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Rate, Speed, TopSpeed
+from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
 
@@ -68,9 +68,18 @@ class Fall(Section):
 
 
 class Ground(Section):
-    """What counts as ground: surfaces up to `max_slope` degrees from level."""
+    """How the body keeps to the ground.
+
+    Attributes
+    ----------
+    max_slope : surfaces up to so many degrees from level are ground
+    step_height : a wall no higher than this is stepped onto; a seventh of the body's height if None
+    snap : where the ground falls away by no more than this, the body stays on it; a seventh of its height if None
+    """
 
     max_slope: Angle = 50.0
+    step_height: Size | None = None
+    snap: Size | None = None
 
     @model_validator(mode="after")
     def _sound(self) -> Ground:
@@ -79,7 +88,15 @@ class Ground(Section):
         return self
 
 
+class Climb(Section):
+    """How fast ladders are climbed."""
+
+    speed: TopSpeed = 90.0
+
+
 DEFAULT_JUMP_HEIGHT = 72.0
+# Steps and dips of this share of the body's height are taken without a jump or a hop.
+DEFAULT_STEP = 1.0 / 7.0
 DEFAULT_BODY = Shape(capsule=(14.0, 28.0))
 
 
@@ -96,16 +113,31 @@ class Player(Section):
     jump: Jump = Jump()
     fall: Fall = Fall()
     ground: Ground = Ground()
+    climb: Climb = Climb()
+    mass: Mass = 60.0
+    never_meets: list[str] = []
 
     @model_validator(mode="after")
     def _sound(self) -> Player:
-        if not self.shape.has_area:
+        if not self.shape.can_be_met:
             raise ValueError("found a shape without area, wanted a body such as { capsule = [14, 28] }")
-        if self.shape.corners is not None:
-            raise ValueError("found shape.corners, wanted box, circle or capsule (the body is placed by `at`)")
+        for form in ("corners", "polygon", "line"):
+            if getattr(self.shape, form) is not None:
+                raise ValueError(f"found shape.{form}, wanted box, circle or capsule, placed by `at`")
         if self.shape.turn:
             raise ValueError("found shape.turn, wanted none: the body stands along its own up")
         return self
+
+    @property
+    def step_height(self) -> float:
+        """The highest wall that is stepped onto."""
+        given = self.ground.step_height
+        return DEFAULT_STEP * self.shape.size[1] if given is None else given
+
+    @property
+    def snap(self) -> float:
+        """How far the ground may fall away under a body that stays on it."""
+        return DEFAULT_STEP * self.shape.size[1] if self.ground.snap is None else self.ground.snap
 
     def jump_speed(self, gravity: float) -> float:
         """Return the speed at which a jump leaves, sqrt(2 g h), under the gravity of the rise."""

@@ -24,6 +24,7 @@ DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
     "time": ("a time", {"[time]": 1}),
     "angle": ("an angle", {"[angle]": 1}),
     "mass": ("a mass", {"[mass]": 1}),
+    "impulse": ("an impulse", {"[mass]": 1, "[length]": 1, "[time]": -1}),
     "number": ("a plain number", {}),
 }
 
@@ -124,6 +125,7 @@ class Units:
             "time": "second",
             "angle": "degree",
             "mass": "kilogram",
+            "impulse": f"kilogram*{length}/second",
         }[dimension]
 
     def _example(self, dimension: str) -> str:
@@ -136,6 +138,7 @@ class Units:
             "time": "'50 frame'",
             "angle": "'0.25 turn'",
             "mass": "'60 kg'",
+            "impulse": f"'9000 kg {length}/s'",
             "number": "0.5",
         }[dimension]
 
@@ -218,6 +221,7 @@ Length = Annotated[float, *_quantity("length")]
 Size = Annotated[float, *_quantity("length", lowest=0.0)]
 Extent = Annotated[float, *_quantity("length", above=0.0)]
 Speed = Annotated[float, *_quantity("speed", lowest=0.0)]
+Velocity = Annotated[float, *_quantity("speed")]
 TopSpeed = Annotated[float, *_quantity("speed", above=0.0)]
 Acceleration = Annotated[float, *_quantity("acceleration")]
 Rate = Annotated[float, *_quantity("acceleration", lowest=0.0)]
@@ -225,4 +229,7 @@ Duration = Annotated[float, *_quantity("time", lowest=0.0)]
 Period = Annotated[float, *_quantity("time", above=0.0)]
 Angle = Annotated[float, *_quantity("angle")]
 Factor = Annotated[float, *_quantity("number", lowest=0.0)]
+Mass = Annotated[float, *_quantity("mass", above=0.0)]
+Impulse = Annotated[float, *_quantity("impulse", above=0.0)]
+Scale = Annotated[float, *_quantity("number", above=0.0)]
 Frequency = Annotated[float, *_quantity("number", above=0.0)]

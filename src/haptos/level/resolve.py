@@ -4,16 +4,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any
 
 from haptos.errors import LevelError
+from haptos.level.facets import LAUNCH_MEASURES, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.level import Level
-from haptos.level.pieces import EMPTY_SIGNS, Template
+from haptos.level.pieces import EMPTY_SIGNS, FACETS, ZONE_FACETS, Part, Piece, Template
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.section import Section
 from haptos.level.shapes import Shape
 
 MAP_PREFIX = "map/"
-TEMPLATE_KEYS = ("layer", "marks", "turn", "shape")
+FACET_SECTIONS: dict[str, type[Section]] = {
+    "rest": Rest,
+    "look": Look,
+    "surface": Surface,
+    "field": FieldEffect,
+    "ladder": Ladder,
+    "launch": Launch,
+}
+Source = tuple[str, Template]
 
 
 @dataclass(frozen=True)
@@ -22,11 +32,13 @@ class ResolvedPiece:
 
     Attributes
     ----------
-    name : the piece's name; ``map/KIND`` for the tiles of one kind
+    name : the piece's name, with a number for copies; ``map/KIND`` for the tiles of one kind
     kinds : its kind and the kinds that one is based on, nearest first
-    layer, marks, turn, shape : its values; `shape` is None if nothing gives one
-    at : centre of its shape, (x, y)
+    layer, marks, turn, scale, never_meets, solid_from : its values
+    parts : its shapes, each with its offset; none if nothing gives one
+    at : its place, (x, y)
     place : where it is written, for messages
+    facets : its facets by name, merged key by key
     tiles : for tiles of the map, the (column, row) of each, row 0 at the bottom
     """
 
@@ -35,29 +47,34 @@ class ResolvedPiece:
     layer: str
     marks: tuple[str, ...]
     turn: float
-    shape: Shape | None
+    scale: float
+    parts: tuple[Part, ...]
     at: tuple[float, float]
     place: str
+    never_meets: tuple[str, ...] = ()
+    solid_from: Side | None = None
+    facets: dict[str, Any] = field(default_factory=dict, hash=False)
     tiles: tuple[tuple[int, int], ...] = field(default=(), repr=False)
 
     @property
-    def angle(self) -> float:
-        """Degrees by which the shape is turned altogether."""
-        return self.turn + (self.shape.turn if self.shape is not None else 0.0)
+    def can_be_met(self) -> bool:
+        """Whether it has any shape with an area, or a line."""
+        return any(part.shape.can_be_met for part in self.parts)
+
+    @property
+    def fills_tile(self) -> bool:
+        """Whether it is the tiles of a kind without a shape of its own, so that they can be merged."""
+        return bool(self.tiles) and self.parts == ()
+
+    def facet(self, name: str) -> Any:
+        """Return a facet, or None."""
+        return self.facets.get(name)
 
     def answers_to(self, selector: str) -> bool:
         """Whether a rule's name, kind, ``#mark`` or layer means this piece."""
         if selector.startswith("#"):
             return selector[1:] in self.marks
         return selector == self.name or selector in self.kinds or selector == self.layer
-
-
-class Value(NamedTuple):
-    """One value of a piece and where it comes from."""
-
-    key: str
-    value: Any
-    origin: str
 
 
 class ResolvedLevel:
@@ -70,7 +87,7 @@ class ResolvedLevel:
     Raises
     ------
     LevelError
-        If a piece has no place, or no layer that the level's own contacts table knows.
+        If a piece has no place, no layer that the level's own contacts table knows, or facets that contradict.
     """
 
     def __init__(self, level: Level) -> None:
@@ -79,6 +96,7 @@ class ResolvedLevel:
         self._chains: dict[str, tuple[str, ...]] = {}
         self.player_layer = level.player.layer or "body"
         self.pieces: tuple[ResolvedPiece, ...] = (*self._placed_pieces(), *self._map_pieces())
+        self._require_distinct_names()
 
     @cached_property
     def by_name(self) -> dict[str, ResolvedPiece]:
@@ -87,10 +105,19 @@ class ResolvedLevel:
 
     def meeting(self, piece: ResolvedPiece) -> str:
         """What the player and a piece do when they meet: solid, overlap or nothing."""
+        if self.is_switched_off(piece):
+            return "nothing"
         return self.contacts.between(self.player_layer, piece.layer).meeting
 
+    def is_switched_off(self, piece: ResolvedPiece) -> bool:
+        """Whether a `never_meets` of the piece or the player names the other."""
+        names = {"player", *(f"#{mark}" for mark in self.level.player.marks)}
+        if names & set(piece.never_meets):
+            return True
+        return any(piece.answers_to(selector) for selector in self.level.player.never_meets)
+
     def selected(self, selector: str) -> list[ResolvedPiece]:
-        """Return the pieces that a rule's selector means, in file order."""
+        """Return the pieces that a selector means, in file order."""
         return [piece for piece in self.pieces if piece.answers_to(selector)]
 
     def means_player(self, selector: str) -> bool:
@@ -107,23 +134,38 @@ class ResolvedLevel:
             self._chains[kind] = (kind, *self.chain(self.level.kinds[kind].based_on))
         return self._chains[kind]
 
-    def _sources(self, piece: Template | None, kind: str | None) -> list[tuple[str, Template]]:
-        sources: list[tuple[str, Template]] = [] if piece is None else [("the piece itself", piece)]
+    def sources(self, piece: Template | None, kind: str | None) -> list[Source]:
+        """Return what says something about a piece, nearest first, with the words for where."""
+        sources: list[Source] = [] if piece is None else [("the piece itself", piece)]
         return sources + [(f"kind {name}", self.level.kinds[name]) for name in self.chain(kind)]
 
     def _placed_pieces(self) -> list[ResolvedPiece]:
-        return [
-            self._resolve(piece.name, piece, piece.kind, piece.at, f"pieces[{index}] '{piece.name}'")
-            for index, piece in enumerate(self.level.pieces)
-        ]
+        resolved = []
+        for index, piece in enumerate(self.level.pieces):
+            place = f"pieces[{index}] '{piece.name}'"
+            first = self._resolve(piece.name, piece, piece.kind, piece.at, place)
+            resolved.append(first)
+            resolved += [self._copy(piece, first, number, at) for number, at in enumerate(piece.copies, start=2)]
+        return resolved
+
+    def _copy(self, piece: Piece, first: ResolvedPiece, number: int, at: tuple[float, float]) -> ResolvedPiece:
+        if piece.at is None:
+            raise LevelError(f"{first.place}, copies", "found copies of a shape.corners, wanted a shape placed by at")
+        return ResolvedPiece(**{**vars(first), "name": f"{first.name} {number}", "at": at})
+
+    def _require_distinct_names(self) -> None:
+        seen: set[str] = set()
+        for piece in self.pieces:
+            if piece.name in seen:
+                raise LevelError(piece.place, f"found the name '{piece.name}' a second time, wanted another")
+            seen.add(piece.name)
 
     def _map_pieces(self) -> list[ResolvedPiece]:
         tiles = self.level.tiles
         if tiles is None:
             return []
         where: dict[str, list[tuple[int, int]]] = {kind: [] for kind in tiles.signs.values()}
-        lines = tiles.lines
-        for row, line in enumerate(reversed(lines)):
+        for row, line in enumerate(reversed(tiles.lines)):
             for column, sign in enumerate(line):
                 if sign not in EMPTY_SIGNS:
                     where[tiles.signs[sign]].append((column, row))
@@ -142,39 +184,66 @@ class ResolvedLevel:
         place: str,
         tiles: tuple[tuple[int, int], ...] = (),
     ) -> ResolvedPiece:
-        sources = self._sources(piece, kind)
+        sources = [source for _, source in self.sources(piece, kind)]
         found: dict[str, Any] = {}
         marks: list[str] = []
-        for _, source in sources:
+        for source in sources:
             marks += [mark for mark in source.marks if mark not in marks]
             for key in source.model_fields_set:
                 found.setdefault(key, getattr(source, key))
-        shape: Shape | None = found.get("shape")
+        facets = {facet: self._facet(facet, sources, place) for facet in FACETS}
+        facets = {facet: section for facet, section in facets.items() if section is not None}
         turn = float(found.get("turn", 0.0))
-        if tiles:
-            assert self.level.tiles is not None
+        if tiles and self.level.tiles is not None:
             turn += self.level.tiles.turn
-            if shape is None:
-                shape = Shape(box=(self.level.tiles.tile, self.level.tiles.tile))
-        centre = self._centre(shape, at, place)
+        parts = _parts(sources)
+        centre = _centre(parts, at, place)
         kinds = self.chain(kind)
-        layer = found.get("layer") or self._default_layer(name, kinds, marks, place)
-        return ResolvedPiece(name, kinds, layer, tuple(marks), turn, shape, centre, place, tiles)
+        solid_from = found.get("solid_from")
+        layer = found.get("layer") or self._default_layer(name, kinds, marks, place, solid_from, facets)
+        if tiles and "rest" in facets:
+            raise LevelError(f"kinds.{kind}.rest", "found rest on tiles of the map, wanted it on pieces")
+        return ResolvedPiece(
+            name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)), parts, centre, place,
+            tuple(found.get("never_meets", ())), solid_from, facets, tiles,
+        )  # fmt: skip
 
-    def _centre(self, shape: Shape | None, at: tuple[float, float] | None, place: str) -> tuple[float, float]:
-        if shape is not None and shape.corners is not None:
-            if at is not None:
-                raise LevelError(place, "found both at and shape.corners, wanted one: the corners say where it is")
-            x0, y0, x1, y1 = shape.corners
-            return ((x0 + x1) / 2, (y0 + y1) / 2)
-        if at is None:
-            raise LevelError(f"{place}, at", "missing, wanted the centre as [x, y]")
-        return at
+    def _facet(self, name: str, sources: list[Template], place: str) -> Section | None:
+        """Merge a facet key by key, the nearest source first."""
+        values: dict[str, Any] = {}
+        for source in sources:
+            section: Section | None = getattr(source, name)
+            if section is None:
+                continue
+            given = {key: getattr(section, key) for key in section.model_fields_set}
+            measures = [key for key in LAUNCH_MEASURES if key in given]
+            if name == "launch" and any(key in values for key in LAUNCH_MEASURES):
+                given = {key: value for key, value in given.items() if key not in measures}
+            elif name == "launch" and len(measures) > 1:
+                raise LevelError(f"{place}, launch", f"found {' and '.join(measures)}, wanted one of them")
+            values = given | values
+        if not values and all(getattr(source, name) is None for source in sources):
+            return None
+        if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
+            raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
+        return FACET_SECTIONS[name].model_construct(**_with_defaults(FACET_SECTIONS[name], values))
 
-    def _default_layer(self, name: str, kinds: tuple[str, ...], marks: list[str], place: str) -> str:
+    def _default_layer(
+        self,
+        name: str,
+        kinds: tuple[str, ...],
+        marks: list[str],
+        place: str,
+        solid_from: Side | None,
+        facets: dict[str, Any],
+    ) -> str:
         moments = self._moments(name, kinds, marks)
-        felt = bool(moments) and not moments & set(SOLID_MOMENTS)
-        layer = "zone" if felt else "terrain"
+        if solid_from is not None:
+            layer = "ledge"
+        elif any(facet in facets for facet in ZONE_FACETS) or (self.level.world.view == "top" and "surface" in facets):
+            layer = "zone"
+        else:
+            layer = "zone" if moments and not moments & set(SOLID_MOMENTS) else "terrain"
         if layer not in self.contacts.layers:
             wanted = ", ".join(self.contacts.layers)
             raise LevelError(f"{place}, layer", f"missing, wanted one of {wanted}")
@@ -195,56 +264,41 @@ class ResolvedLevel:
             found |= rules.get(selector, set())
         return found
 
-    def values(self, name: str) -> list[Value]:
-        """Return what a piece resolved to, value by value, with its origin.
 
-        Parameters
-        ----------
-        name : str
-            A piece's name; ``map/KIND`` for tiles.
+def _parts(sources: list[Template]) -> tuple[Part, ...]:
+    for source in sources:
+        if source.parts is not None:
+            return tuple(source.parts)
+        if source.shape is not None:
+            return (Part(shape=source.shape),)
+    return ()
 
-        Raises
-        ------
-        KeyError
-            If there is no such piece.
-        """
-        resolved = self.by_name[name]
-        own = next((piece for piece in self.level.pieces if piece.name == name), None)
-        sources = self._sources(own, resolved.kinds[0] if resolved.kinds else None)
-        rows = [Value("name", name, "the piece itself" if own else "the map's signs")]
-        if resolved.kinds:
-            rows.append(Value("kind", " ← ".join(resolved.kinds), "the piece itself" if own else "the map's signs"))
-        corners = resolved.shape is not None and resolved.shape.corners is not None
-        at_origin = "shape.corners" if corners else "the piece itself" if own else "map.at, the lower left corner"
-        rows.append(Value("at", list(resolved.at), at_origin))
-        for key in TEMPLATE_KEYS:
-            rows += self._value_rows(key, resolved, sources)
-        return rows
 
-    def _value_rows(self, key: str, resolved: ResolvedPiece, sources: list[tuple[str, Template]]) -> list[Value]:
-        if key == "marks":
-            return [
-                Value("marks", mark, next(origin for origin, source in sources if mark in source.marks))
-                for mark in resolved.marks
-            ]
-        origin = next((origin for origin, source in sources if key in source.model_fields_set), None)
-        value = getattr(resolved, key)
-        if key == "layer":
-            table = "the built-in contacts table" if self.contacts.built_in else "the contacts table"
-            return [Value("layer", value, origin or f"default, from {table}")]
-        if key == "turn":
-            if resolved.tiles and self.level.tiles is not None and self.level.tiles.turn:
-                return [Value("turn", value, f"map.turn, and {origin}" if origin else "map.turn")]
-            return [Value("turn", value, origin or "default")]
-        if value is None:
-            return [Value("shape", "none", "nothing gives one")]
-        form = value.model_dump(exclude_none=True)
-        where = origin or "default: a kind without a shape fills its tile"
-        return [
-            Value(f"shape.{part}", list(given) if isinstance(given, tuple) else given, where)
-            for part, given in form.items()
-            if part != "turn" or "turn" in value.model_fields_set
-        ]
+def _centre(parts: tuple[Part, ...], at: tuple[float, float] | None, place: str) -> tuple[float, float]:
+    corners = parts[0].shape.corners if len(parts) == 1 else None
+    if corners is not None:
+        if at is not None:
+            raise LevelError(place, "found both at and shape.corners, wanted one: the corners say where it is")
+        return middle(corners)
+    if at is None:
+        raise LevelError(f"{place}, at", "missing, wanted the centre as [x, y]")
+    return at
+
+
+def middle(corners: tuple[float, float, float, float]) -> tuple[float, float]:
+    """Return the centre of a box given by two corners."""
+    x0, y0, x1, y1 = corners
+    return ((x0 + x1) / 2, (y0 + y1) / 2)
+
+
+def _with_defaults(section: type[Section], values: dict[str, Any]) -> dict[str, Any]:
+    return {name: values.get(name, field.default) for name, field in section.model_fields.items()}
+
+
+def tile_shape(level: Level) -> Shape:
+    """Return the shape of a tile whose kind gives none."""
+    assert level.tiles is not None
+    return Shape(box=(level.tiles.tile, level.tiles.tile))
 
 
 def rule_title(rule: Rule, index: int) -> str:

@@ -60,7 +60,7 @@ class World(Section):
     gravity: tuple[Acceleration, Acceleration] = (0.0, -1800.0)
     lost_below: Length | None = None
     bounds: Bounds | None = None
-    method: Literal["exact"] = "exact"
+    method: Literal["exact", "semi-implicit-euler", "velocity-verlet"] = "exact"
     seed: int = Field(default=0, ge=0, strict=True)
 
     @model_validator(mode="after")

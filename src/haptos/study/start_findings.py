@@ -20,13 +20,15 @@ def find_unshaped_pieces(compiled: CompiledLevel) -> list[Finding]:
     """Pieces without a shape, or with one that has no area: nothing can ever meet them."""
     findings = []
     for piece in compiled.resolved.pieces:
-        if piece.shape is None:
+        if piece.fills_tile or piece.can_be_met:
+            continue
+        if not piece.parts:
             message = (
                 "it has no shape, so nothing ever meets it; give it or its kind one, such as shape = { box = [48, 8] }"
             )
             findings.append(Finding("error", "no-shape", piece.place, message, piece.at))
-        elif not piece.shape.has_area:
-            width, height = piece.shape.size
+        else:
+            width, height = piece.parts[0].shape.size
             message = f"its shape is {width:g} by {height:g} and has no area, so nothing ever meets it"
             findings.append(Finding("error", "no-area", piece.place, message, piece.at))
     return findings

@@ -11,6 +11,7 @@ from haptos.files.lines import find_line
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
+from haptos.level.origins import values_of
 from haptos.level.resolve import ResolvedLevel, ResolvedPiece, rule_title
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS
 
@@ -74,7 +75,7 @@ def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
     ]
     for name in (one, other):
         piece = resolved.by_name.get(name)
-        if piece is not None and (piece.shape is None or not piece.shape.has_area):
+        if piece is not None and (not piece.can_be_met and not piece.fills_tile):
             reasons.append(f"'{name}' has no shape with an area, so nothing meets it, whatever the table says")
     if "player" not in (one, other):
         reasons.append("both stand still: only the player moves, so they never come to meet")
@@ -110,7 +111,7 @@ def _layer_reason(resolved: ResolvedLevel, name: str) -> str:
     if name == "player":
         origin = "player.layer" if resolved.level.player.layer is not None else "default"
         return f"the player is on the layer '{resolved.player_layer}' ({origin})"
-    value = next(row for row in resolved.values(name) if row.key == "layer")
+    value = next(row for row in values_of(resolved, name) if row.key == "layer")
     return f"'{name}' is on the layer '{value.value}' ({value.origin})"
 
 

@@ -1,0 +1,82 @@
+"""What an event says to people: a short sentence for each sort, with its numbers."""
+
+from __future__ import annotations
+
+from haptos.engine.journal import (
+    ACT,
+    APEX,
+    AT_BOTTOM,
+    CLIMB,
+    CLIMBED,
+    DROPPED,
+    ENTER,
+    FROM_ASIDE,
+    FROM_BEHIND,
+    JUMPS,
+    JUMPS_OFF,
+    LAND,
+    LAUNCHED,
+    LEAVE,
+    LETS_GO,
+    LOST,
+    ON_TOP,
+    PARTS,
+    PASSES,
+    PLACED,
+    RESPAWN,
+    STALL,
+    STEPPED,
+    TAKES_HOLD,
+    TOUCHES,
+    WRAP,
+)
+from haptos.level.world import SIDES
+
+PLAIN = {
+    TOUCHES: "meets {piece} at {amount:.4g} {unit}/s",
+    PARTS: "parts from {piece}",
+    LAND: "lands on {piece} after a drop of {amount:.4g} {unit}, at {more:.4g} {unit}/s",
+    JUMPS: "leaves at {amount:.4g} {unit}/s",
+    APEX: "{amount:.4g} {unit} over the last support",
+    ENTER: "enters {piece}",
+    LEAVE: "leaves {piece}",
+    RESPAWN: "starts again",
+    PLACED: "put there by a cue",
+    ACT: "act is pressed",
+    STALL: "more contacts than one tick can hold; {amount:.3g} s of it dropped",
+    LAUNCHED: "{piece} throws it at {amount:.4g} {unit}/s",
+    STEPPED: "steps {amount:.4g} {unit} up onto {piece}",
+}
+# These say more by their second number.
+CODED = {
+    PASSES: {
+        DROPPED: "drops through {piece}: down and jump were pressed on it",
+        CLIMBED: "climbs through {piece}: a one-way piece lets through who holds a ladder",
+        FROM_BEHIND: "passes through {piece}: it is solid from its other side alone, and is met from behind",
+        FROM_ASIDE: "passes through {piece}: it is solid from one side alone, and the body is not wholly on that side",
+    },
+    CLIMB: {
+        TAKES_HOLD: "takes hold of {piece}",
+        AT_BOTTOM: "lets go at the bottom: it stands on {piece}, or the ladder ends",
+        ON_TOP: "stands on the top of {piece}",
+        JUMPS_OFF: "jumps off {piece}",
+        LETS_GO: "lets go of {piece}",
+    },
+    WRAP: {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},
+    LOST: {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)},
+}
+CUSHIONED = "; the landing is cushioned"
+
+
+def detail_of(kind: int, piece: str, amount: float, more: float, unit: str, lost_below: float | None) -> str:
+    """Return the sentence of one event.
+
+    Examples
+    --------
+    >>> detail_of(int(JUMPS), "", 509.0, 0.0, "px", None)
+    'leaves at 509 px/s'
+    """
+    if kind == LOST and more >= len(SIDES):
+        return f"its centre sank below lost_below = {lost_below:g}"
+    sentence = CODED[kind][more] if kind in CODED else PLAIN.get(kind, "")
+    return sentence.format(piece=piece, amount=amount, more=more, unit=unit)

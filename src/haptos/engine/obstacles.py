@@ -1,0 +1,53 @@
+"""Outlines as records in a grid, for the kernels."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.tables import FACE, GRID, OUTLINE, Obstacles
+from haptos.geometry.cells import sort_into_cells
+from haptos.geometry.outlines import Outlines, shifted
+from haptos.level.level import Level
+
+
+def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
+    """Return outlines as records in a grid of cells about `step` wide."""
+    rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
+    rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
+    rows["radius"] = outlines.radius
+    rows["side_x"], rows["side_y"] = outlines.side[:, 0], outlines.side[:, 1]
+    rows["twin"] = -1
+    for column, name in enumerate(("x0", "y0", "x1", "y1")):
+        rows[name] = outlines.box[:, column]
+    faces = np.zeros(len(outlines.faces), dtype=FACE)
+    for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
+        faces[name] = outlines.faces[:, column]
+    cells = sort_into_cells(outlines, step)
+    grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
+    return Obstacles(rows, faces, grid, cells.start, cells.items)
+
+
+def repeated(level: Level, outlines: Outlines) -> Outlines:
+    """Return the outlines with copies beyond the edges that wrap, so that both sides of such an edge are felt."""
+    bounds = level.world.bounds
+    if bounds is None:
+        return outlines
+    x0, y0, x1, y1 = bounds.corners
+    if bounds.left == "wrap":
+        period = x1 - x0
+        ahead = np.flatnonzero(outlines.box[:, 0] < x0)
+        behind = np.flatnonzero(outlines.box[:, 2] > x1)
+        outlines = shifted(shifted(outlines, ahead, period, 0.0), behind, -period, 0.0)
+    if bounds.bottom == "wrap":
+        period = y1 - y0
+        ahead = np.flatnonzero(outlines.box[:, 1] < y0)
+        behind = np.flatnonzero(outlines.box[:, 3] > y1)
+        outlines = shifted(shifted(outlines, ahead, 0.0, period), behind, 0.0, -period)
+    return outlines
+
+
+def is_sided(obstacles: Obstacles) -> NDArray[np.bool_]:
+    """Which outlines are solid from one side alone."""
+    one_way: NDArray[np.bool_] = (obstacles.outlines["side_x"] != 0) | (obstacles.outlines["side_y"] != 0)
+    return one_way

@@ -1,0 +1,195 @@
+"""From the facets of pieces to tables: surfaces, fields, ladders and launchers, and where each of them acts."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.effects import FIELD_ROLE, FLOOR_ROLE, LADDER_ROLE, LAUNCH_ROLE
+from haptos.engine.obstacles import as_obstacles, repeated
+from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE
+from haptos.errors import LevelError
+from haptos.geometry.convex import turned
+from haptos.geometry.outlines import Body, Outlines, grow_outlines, joined_outlines
+from haptos.geometry.placement import SIDE_DIRECTIONS, Placement, joined, piece_cores, starts
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+
+Floats = NDArray[np.float64]
+
+# A ladder is in reach of a body that stands on its top, by this share of the body's height.
+ABOVE_TOP = 1e-3
+
+
+def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is_wanted: bool) -> dict[str, Any]:
+    """Return the tables of facets: effects, pieces, surfaces, fields, ladders, launches.
+
+    They come together, some of them empty, or are None together: so few sorts of kernels have to be compiled.
+
+    Parameters
+    ----------
+    resolved : ResolvedLevel
+    placement : Placement
+        Of every shape of the level.
+    body : Body
+        The player's.
+    is_wanted : bool
+        Whether the tables are made though all of them are empty.
+
+    Raises
+    ------
+    LevelError
+        If a launch with a height does not go up.
+    """
+    meetings = [resolved.meeting(piece) for piece in resolved.pieces]
+    rows: dict[str, list[Any]] = {"surface": [], "field": [], "ladder": [], "launch": []}
+    pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE.names or ()])
+    acting: list[tuple[Outlines, int, int]] = []
+    top_view = resolved.level.world.view == "top"
+    for index, (piece, meeting) in enumerate(zip(resolved.pieces, meetings, strict=True)):
+        shapes = placement.only(placement.piece == index) if piece.facets else None
+        if shapes is None or meeting == "nothing":
+            continue
+        if piece.facet("surface") is not None:
+            pieces["surface"][index] = len(rows["surface"])
+            if meeting == "overlap" and top_view:
+                acting.append((grow_outlines(shapes, Body()), FLOOR_ROLE, len(rows["surface"])))
+            rows["surface"].append(_surface(piece))
+        if piece.facet("launch") is not None and not top_view:
+            if meeting == "solid":
+                pieces["launch"][index] = len(rows["launch"])
+            else:
+                acting.append((grow_outlines(shapes, body), LAUNCH_ROLE, len(rows["launch"])))
+            rows["launch"].append(_launch(resolved, piece, index))
+        if meeting == "overlap" and piece.facet("field") is not None:
+            acting.append((grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"])))
+            rows["field"].append(_field(piece))
+        if meeting == "overlap" and piece.facet("ladder") is not None and not top_view:
+            for at in ladder_places(piece, shapes):
+                acting.append((_reach(resolved, piece, at, index), LADDER_ROLE, len(rows["ladder"])))
+                rows["ladder"].append(_ladder(piece, at, index))
+    if not any(rows.values()) and not is_wanted:
+        return dict.fromkeys(("effects", "pieces", "surfaces", "fields", "ladders", "launches"))
+    return {
+        "effects": _effects(resolved, acting),
+        "pieces": pieces.astype(PIECE),
+        "surfaces": np.array(rows["surface"], dtype=SURFACE),
+        "fields": np.array(rows["field"], dtype=FIELD),
+        "ladders": None if top_view else np.array(rows["ladder"], dtype=LADDER),
+        "launches": None if top_view else np.array(rows["launch"], dtype=LAUNCH),
+    }
+
+
+def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:
+    """Return the tops of ladders that can be stood on: lines that are solid from above alone."""
+    blocks = []
+    for index, piece in enumerate(resolved.pieces):
+        ladder = piece.facet("ladder")
+        if ladder is None or not ladder.top or resolved.meeting(piece) != "overlap":
+            continue
+        low, high = ladder_box(piece)
+        angle = np.deg2rad(piece.turn)
+        line = turned(np.array([[low[0], high[1]], [high[0], high[1]]]), angle)
+        side = turned(np.array([[0.0, 1.0]]), angle)
+        for at in ladder_places(piece, placement.only(placement.piece == index)):
+            one = np.ones(1, dtype=np.int64)
+            blocks.append(Placement(index * one, starts(2 * one), 2 * one, np.zeros(1), side, line + at))
+    return joined(blocks)
+
+
+def ladder_box(piece: ResolvedPiece) -> tuple[Floats, Floats]:
+    """Return the lower left and upper right corner of a ladder about its place, before it is turned."""
+    cores = piece_cores(piece)
+    low = np.min([core.points.min(axis=0) - core.radius for core in cores], axis=0)
+    high = np.max([core.points.max(axis=0) + core.radius for core in cores], axis=0)
+    return low, high
+
+
+def ladder_places(piece: ResolvedPiece, shapes: Placement) -> list[Floats]:
+    """Return where the ladder stands, as `at` of the piece after what rest did; for tiles, every run of them."""
+    if not piece.can_be_met:
+        return []
+    first = turned(piece_cores(piece)[0].points, np.deg2rad(piece.turn))[0]
+    each = len(piece_cores(piece))
+    return [shapes.corners(index)[0] - first for index in range(0, len(shapes.piece), each)]
+
+
+def _effects(resolved: ResolvedLevel, acting: list[tuple[Outlines, int, int]]) -> Any:
+    whole = grow_outlines(joined([]), Body())
+    roles: list[int] = []
+    rows: list[int] = []
+    for outlines, role, row in acting:
+        outlines = repeated(resolved.level, outlines)
+        whole = joined_outlines(whole, outlines)
+        roles += [role] * len(outlines.piece)
+        rows += [row] * len(outlines.piece)
+    obstacles = as_obstacles(whole, max(resolved.level.player.shape.size))
+    obstacles.outlines["role"], obstacles.outlines["row"] = roles, rows
+    return obstacles
+
+
+def _surface(piece: ResolvedPiece) -> tuple[float, ...]:
+    surface = piece.facet("surface")
+    belt = turned(np.array([surface.conveyor, 0.0]), np.deg2rad(piece.turn))
+    friction = -1.0 if surface.friction is None else surface.friction
+    return (
+        surface.speed_factor, surface.accel_factor, surface.jump_factor, friction, surface.conveyor, belt[0],
+        belt[1],
+        surface.restitution, int(surface.cushion), surface.rank,
+    )  # fmt: skip
+
+
+def _field(piece: ResolvedPiece) -> tuple[float, ...]:
+    field = piece.facet("field")
+    limit = math.inf if field.speed_limit is None else field.speed_limit
+    return (
+        field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks)
+    )  # fmt: skip
+
+
+def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> tuple[float, ...]:
+    ladder = piece.facet("ladder")
+    low, high = ladder_box(piece)
+    angle = np.deg2rad(piece.turn)
+    middle = turned((low + high) / 2, angle) + at
+    up = turned(np.array([0.0, 1.0]), angle)
+    half = (high[1] - low[1]) / 2
+    return (
+        index, middle[0], middle[1], up[0], up[1], half, ladder.speed_factor, int(ladder.top), int(ladder.centres)
+    )  # fmt: skip
+
+
+def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int) -> Outlines:
+    """Return where the centre of a body is that can take hold: between the rails, its foot or head on the ladder."""
+    low, high = ladder_box(piece)
+    height = resolved.level.player.shape.size[1]
+    low = low - np.array([0.0, height / 2])
+    high = high + np.array([0.0, height / 2 + ABOVE_TOP * height])
+    box = np.array([low, [high[0], low[1]], high, [low[0], high[1]]])
+    one = np.ones(1, dtype=np.int64)
+    corners = turned(box, np.deg2rad(piece.turn)) + at
+    return grow_outlines(Placement(index * one, 0 * one, 4 * one, np.zeros(1), np.zeros((1, 2)), corners), Body())
+
+
+def _launch(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> tuple[float, ...]:
+    launch = piece.facet("launch")
+    angle = np.deg2rad(piece.turn)
+    own_side = np.zeros(2) if launch.from_ == "any" else np.array(SIDE_DIRECTIONS[launch.from_])
+    side = turned(own_side, angle)
+    if launch.direction is not None:
+        way = turned(np.array([1.0, 0.0]), angle + np.deg2rad(launch.direction))
+    else:
+        way = turned(np.array([0.0, 1.0]), angle) if launch.from_ == "any" else side
+    if launch.height is not None and float(way @ np.array(resolved.level.world.up)) <= 0:
+        raise LevelError(
+            f"{piece.place}, launch", "found a height with a direction that does not go up, wanted a speed"
+        )
+    speed = launch.speed or 0.0
+    if launch.impulse is not None:
+        speed = launch.impulse / resolved.level.player.mass
+    return (
+        index, side[0], side[1], way[0], way[1], speed, launch.height or 0.0, launch.keep, launch.cooldown,
+        launch.jump_factor,
+    )  # fmt: skip

@@ -1,0 +1,117 @@
+"""Facets: the optional sections of a piece that give it a capability. They combine freely."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from haptos.level.quantity import Angle, Duration, Extent, Factor, Impulse, Length, Size, Speed, TopSpeed, Velocity
+from haptos.level.section import Section
+
+Side = Literal["above", "below", "left", "right"]
+
+
+class Surface(Section):
+    """What holds while the player stands on a piece; in the top view, while its centre is over it.
+
+    Attributes
+    ----------
+    speed_factor, accel_factor, jump_factor : factors on the gaits, on speeding up and braking, on the jump's speed
+    friction : traction and braking are at most this times the weight on the surface; grip follows `max_slope` if None
+    conveyor : speed of a belt, along the piece's own right
+    restitution : share of the speed into the piece that comes back; 0 is no bounce
+    cushion : whether a landing here does no harm
+    rank : in the top view, of several surfaces the highest holds
+    """
+
+    speed_factor: Factor = 1.0
+    accel_factor: Factor = 1.0
+    jump_factor: Factor = 1.0
+    friction: Factor | None = None
+    conveyor: Velocity = 0.0
+    restitution: Factor = 0.0
+    cushion: bool = False
+    rank: int = 0
+
+    @model_validator(mode="after")
+    def _sound(self) -> Surface:
+        if self.restitution > 1:
+            raise ValueError(f"found restitution {self.restitution:g}, wanted 0 to 1")
+        return self
+
+
+class FieldEffect(Section):
+    """What holds while the player is inside a zone.
+
+    Attributes
+    ----------
+    speed_factor, accel_factor, jump_factor : as of a surface
+    speed_limit : the gaits are at most this
+    only_grounded : holds only while the player stands
+    stacks : multiplies with the others; without it the strongest slowing wins
+    """
+
+    speed_factor: Factor = 1.0
+    speed_limit: Speed | None = None
+    accel_factor: Factor = 1.0
+    jump_factor: Factor = 1.0
+    only_grounded: bool = False
+    stacks: bool = False
+
+
+class Ladder(Section):
+    """A zone that is climbed along the piece's own up.
+
+    Attributes
+    ----------
+    speed_factor : factor on the player's climb.speed
+    top : whether the top can be stood on
+    centres : whether holding on draws the body to the middle line
+    """
+
+    speed_factor: Factor = 1.0
+    top: bool = True
+    centres: bool = True
+
+
+class Launch(Section):
+    """A trampoline: the velocity along its direction is set.
+
+    Attributes
+    ----------
+    speed, height, impulse : one of them: the speed, the height reached under the gravity there, or mass times speed
+    from_ : from which side of the piece it works; `any` too
+    direction : degrees in the piece's own frame; the side's own direction if None
+    keep : share of the velocity across the direction that is kept
+    cooldown : time after a launch in which it does nothing
+    jump_factor : factor on the launch's speed while jump is held
+    """
+
+    speed: TopSpeed | None = None
+    height: Extent | None = None
+    impulse: Impulse | None = None
+    from_: Side | Literal["any"] = Field(default="above", alias="from")
+    direction: Angle | None = None
+    keep: Factor = 1.0
+    cooldown: Duration = 0.0
+    jump_factor: Factor = 1.0
+
+
+class Rest(Section):
+    """At load the piece is moved along gravity onto the first surface of `on`, and stays `gap` above it."""
+
+    on: str
+    gap: Size = 0.0
+
+
+class Look(Section):
+    """The drawing of a piece: an image, its size (the shape's own if None) and the offset of its centre."""
+
+    image: str
+    size: tuple[Extent, Extent] | None = None
+    offset: tuple[Length, Length] = (0.0, 0.0)
+
+
+# A launch is measured in one of these ways; a piece's own way takes the place of its kind's.
+LAUNCH_MEASURES = ("speed", "height", "impulse")

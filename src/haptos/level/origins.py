@@ -1,0 +1,125 @@
+"""What a piece resolved to, value by value, and where each value comes from."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from haptos.level.pieces import FACETS
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece, Source
+
+
+class Value(NamedTuple):
+    """One value of a piece and where it comes from."""
+
+    key: str
+    value: Any
+    origin: str
+
+
+def values_of(level: ResolvedLevel, name: str) -> list[Value]:
+    """Return what a piece resolved to, value by value, with its origin.
+
+    Parameters
+    ----------
+    level : ResolvedLevel
+    name : str
+        A piece's name; ``map/KIND`` for tiles.
+
+    Raises
+    ------
+    KeyError
+        If there is no such piece.
+
+    Examples
+    --------
+    >>> from haptos import Level
+    >>> level = Level(pieces=[{"name": "floor", "at": [0, -22], "shape": {"box": [400, 16]}}])
+    >>> values_of(ResolvedLevel(level), "floor")[1]
+    Value(key='at', value=[0.0, -22.0], origin='the piece itself')
+    """
+    piece = level.by_name[name]
+    own = next((one for one in level.level.pieces if piece.place.endswith(f" '{one.name}'")), None)
+    own = None if piece.tiles else own
+    sources = level.sources(own, piece.kinds[0] if piece.kinds else None)
+    here = "the map's signs" if own is None else "the piece itself"
+    rows = [Value("name", name, here if own is None or own.name == name else f"a copy of '{own.name}'")]
+    if piece.kinds:
+        rows.append(Value("kind", " ← ".join(piece.kinds), here))
+    rows.append(Value("at", list(piece.at), _place_origin(piece, own, name)))
+    rows.append(_layer(level, piece, sources))
+    rows += [
+        Value("marks", mark, next(origin for origin, source in sources if mark in source.marks)) for mark in piece.marks
+    ]
+    rows.append(_turn(level, piece, sources))
+    for key in ("scale", "solid_from", "never_meets"):
+        origin = _origin(key, sources)
+        if origin is not None:
+            value = getattr(piece, key)
+            rows.append(Value(key, list(value) if isinstance(value, tuple) else value, origin))
+    rows += _shapes(level, piece, sources)
+    for facet in FACETS:
+        rows += _facet(piece, facet, sources)
+    return rows
+
+
+def _origin(key: str, sources: list[Source]) -> str | None:
+    return next((origin for origin, source in sources if key in source.model_fields_set), None)
+
+
+def _place_origin(piece: ResolvedPiece, own: Any, name: str) -> str:
+    if len(piece.parts) == 1 and piece.parts[0].shape.corners is not None:
+        return "shape.corners"
+    if own is None:
+        return "map.at, the lower left corner"
+    return "the piece itself" if own.name == name else f"copies of '{own.name}'"
+
+
+def _layer(level: ResolvedLevel, piece: ResolvedPiece, sources: list[Source]) -> Value:
+    table = "the built-in contacts table" if level.contacts.built_in else "the contacts table"
+    return Value("layer", piece.layer, _origin("layer", sources) or f"default, from {table}")
+
+
+def _turn(level: ResolvedLevel, piece: ResolvedPiece, sources: list[Source]) -> Value:
+    origin = _origin("turn", sources)
+    if piece.tiles and level.level.tiles is not None and level.level.tiles.turn:
+        return Value("turn", piece.turn, f"map.turn, and {origin}" if origin else "map.turn")
+    return Value("turn", piece.turn, origin or "default")
+
+
+def _shapes(level: ResolvedLevel, piece: ResolvedPiece, sources: list[Source]) -> list[Value]:
+    if not piece.parts:
+        if piece.fills_tile and level.level.tiles is not None:
+            tile = level.level.tiles.tile
+            return [Value("shape.box", [tile, tile], "default: a kind without a shape fills its tile")]
+        return [Value("shape", "none", "nothing gives one")]
+    origin = next(name for name, source in sources if source.parts is not None or source.shape is not None)
+    rows = []
+    for index, part in enumerate(piece.parts):
+        prefix = "shape" if len(piece.parts) == 1 and part.at == (0.0, 0.0) else f"parts[{index}].shape"
+        for form, given in part.shape.model_dump(exclude_none=True).items():
+            if form != "turn" or "turn" in part.shape.model_fields_set:
+                rows.append(Value(f"{prefix}.{form}", _plain(given), origin))
+        if prefix != "shape":
+            rows.append(Value(f"parts[{index}].at", list(part.at), origin))
+    return rows
+
+
+def _facet(piece: ResolvedPiece, facet: str, sources: list[Source]) -> list[Value]:
+    merged = piece.facet(facet)
+    if merged is None:
+        return []
+    rows = []
+    for key, field in type(merged).model_fields.items():
+        value = getattr(merged, key)
+        origin = next(
+            (name for name, source in sources if key in getattr(getattr(source, facet), "model_fields_set", ())), None
+        )
+        if origin is not None or value is not None:
+            rows.append(Value(f"{facet}.{field.alias or key}", _plain(value), origin or "default"))
+    return rows
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple | list):
+        return [_plain(part) for part in value]
+    return value
