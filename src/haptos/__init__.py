@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from haptos.level.level import Level as Level
     from haptos.study.check import Finding as Finding
     from haptos.study.check import check as check
+    from haptos.study.gaps import gaps as gaps
     from haptos.study.moves import moves as moves
     from haptos.views.picture import draw as draw
 
@@ -47,6 +48,7 @@ _HOMES = {
     "check": "haptos.study.check",
     "draw": "haptos.views.picture",
     "first_hit": "haptos.engine.ray",
+    "gaps": "haptos.study.gaps",
     "load": "haptos.files.reading",
     "load_cues": "haptos.files.reading",
     "moves": "haptos.study.moves",

@@ -19,6 +19,11 @@ if TYPE_CHECKING:
     from haptos.level.level import Level
 
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
+# The rooms of the demo and their cue sheets.
+DEMO_SHEETS = {
+    "first-room": ("gets-through", "falls-short"),
+    "stair-hall": ("up-the-rigging", "slips-on-the-flags"),
+}
 
 app = typer.Typer(
     name="haptos",
@@ -80,6 +85,7 @@ def draw(
         str | None, typer.Argument(help="Cues or a cue sheet, to draw the path.", show_default=False)
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="The picture: .png, .svg or .pdf.")] = None,
+    gaps: Annotated[bool, typer.Option("--gaps", help="Draw the jumps across gaps as arcs.")] = False,
 ) -> None:
     """Draw a level, and the body's path if there are cues."""
     the_level = _load(level)
@@ -89,7 +95,7 @@ def draw(
     result = _simulate(the_level, _read_cues(cues, the_level)) if cues is not None else None
     from haptos.views.picture import save_picture
 
-    for number, text in save_picture(the_level, result, path):
+    for number, text in save_picture(the_level, result, path, gaps):
         print(f"{number:>3}  {text}")
     print(f"picture: {path}")
 
@@ -112,19 +118,40 @@ def check(level: LevelFile, as_json: AsJson = False) -> None:
 
 
 @app.command()
-def moves(level: LevelFile, as_json: AsJson = False) -> None:
+def moves(
+    level: LevelFile,
+    gaps: Annotated[bool, typer.Option("--gaps", help="The gaps between places to stand, instead.")] = False,
+    as_json: AsJson = False,
+) -> None:
     """Print the numbers that decide a level: jumps, gaps, ledges, stops and falls, closed form beside simulated."""
     the_level = _load(level)
+    from haptos.views import tables
+
+    if gaps:
+        from haptos.study.gaps import gaps as find
+
+        ways = find(the_level)
+        if as_json:
+            _print_json({"title": the_level.title, "gaps": _plain(ways.to_dict(orient="records"))})
+        else:
+            tables.terminal().print(tables.gaps_table(ways, the_level.title, the_level.world.length_unit))
+        return
+    from haptos.study.moves import integrators
     from haptos.study.moves import moves as derive
 
     with _announced(the_level, plain=True):
         table = derive(the_level)
+        methods = integrators(the_level)
     if as_json:
-        _print_json({"title": the_level.title, "moves": _plain(table.to_dict(orient="records"))})
+        rows = {"moves": table, "integrators": methods}
+        plain = {name: _plain(frame.to_dict(orient="records")) for name, frame in rows.items()}
+        _print_json({"title": the_level.title, **plain})
         return
-    from haptos.views import tables
-
-    tables.terminal().print(tables.moves_table(table, the_level.title))
+    console = tables.terminal()
+    console.print(tables.moves_table(table, the_level.title))
+    if len(methods):
+        console.print()
+        console.print(tables.integrators_table(methods, the_level.world.tick_rate))
 
 
 @app.command()
@@ -207,25 +234,31 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
     from haptos.files.reading import read_cue_sheet
     from haptos.files.writing import writable_folder
     from haptos.study.check import check as look
+    from haptos.study.gaps import gaps as find
     from haptos.study.moves import moves as derive
     from haptos.views import tables
 
     folder = writable_folder(out)
-    file = demo_file("first-room.toml")
-    the_level = _load(file)
     console = tables.terminal()
-    console.print(tables.findings_table(look(the_level), file.name))
-    paths: dict[str, Path] = {"level": file}
-    for name in ("gets-through", "falls-short"):
-        sheet = read_cue_sheet(demo_file(f"{name}.toml"), the_level.unit_table())
-        result = _simulate(the_level, sheet.cues)
-        console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
-        console.print(tables.summary_table(result))
-        console.print()
-        console.print(tables.events_table(result))
-        written = _write_run(result, writable_folder(folder / name))
-        paths |= {f"{name}, {what}": path for what, path in written.items()}
-    console.rule("haptos moves first-room.toml", align="left", style="dim")
+    paths: dict[str, Path] = {}
+    for room, names in DEMO_SHEETS.items():
+        file = demo_file(f"{room}.toml")
+        the_level = _load(file)
+        paths[room] = file
+        console.rule(f"haptos check {file.name}", align="left", style="dim")
+        console.print(tables.findings_table(look(the_level), file.name))
+        for name in names:
+            sheet = read_cue_sheet(demo_file(f"{name}.toml"), the_level.unit_table())
+            result = _simulate(the_level, sheet.cues)
+            console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
+            console.print(tables.summary_table(result))
+            console.print()
+            console.print(tables.events_table(result))
+            written = _write_run(result, writable_folder(folder / name))
+            paths |= {f"{name}, {what}": path for what, path in written.items()}
+        console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
+        console.print(tables.gaps_table(find(the_level), "", the_level.world.length_unit))
+    console.rule(f"haptos moves {file.name}", align="left", style="dim")
     with _announced(the_level, plain=True):
         table = derive(the_level)
     console.print(tables.moves_table(table, ""))

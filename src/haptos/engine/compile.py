@@ -138,7 +138,7 @@ def compile_level(level: Level) -> CompiledLevel:
     # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
-    powers = compile_powers(resolved, placement, body, one_way or whole)
+    powers = compile_powers(resolved, placement, body, one_way)
     is_full = powers["effects"] is not None
     is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
     tables = Tables(

@@ -14,7 +14,7 @@ from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE
 from haptos.errors import LevelError
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, Outlines, grow_outlines, joined_outlines
-from haptos.geometry.placement import SIDE_DIRECTIONS, Placement, joined, piece_cores, starts
+from haptos.geometry.placement import SIDE_DIRECTIONS, Placement, joined, piece_box, piece_places, starts
 from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 
 Floats = NDArray[np.float64]
@@ -67,7 +67,7 @@ def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is
             acting.append((grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"])))
             rows["field"].append(_field(piece))
         if meeting == "overlap" and piece.facet("ladder") is not None and not top_view:
-            for at in ladder_places(piece, shapes):
+            for at in piece_places(piece, shapes):
                 acting.append((_reach(resolved, piece, at, index), LADDER_ROLE, len(rows["ladder"])))
                 rows["ladder"].append(_ladder(piece, at, index))
     if not any(rows.values()) and not is_wanted:
@@ -89,31 +89,14 @@ def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:
         ladder = piece.facet("ladder")
         if ladder is None or not ladder.top or resolved.meeting(piece) != "overlap":
             continue
-        low, high = ladder_box(piece)
+        low, high = piece_box(piece)
         angle = np.deg2rad(piece.turn)
         line = turned(np.array([[low[0], high[1]], [high[0], high[1]]]), angle)
         side = turned(np.array([[0.0, 1.0]]), angle)
-        for at in ladder_places(piece, placement.only(placement.piece == index)):
+        for at in piece_places(piece, placement.only(placement.piece == index)):
             one = np.ones(1, dtype=np.int64)
             blocks.append(Placement(index * one, starts(2 * one), 2 * one, np.zeros(1), side, line + at))
     return joined(blocks)
-
-
-def ladder_box(piece: ResolvedPiece) -> tuple[Floats, Floats]:
-    """Return the lower left and upper right corner of a ladder about its place, before it is turned."""
-    cores = piece_cores(piece)
-    low = np.min([core.points.min(axis=0) - core.radius for core in cores], axis=0)
-    high = np.max([core.points.max(axis=0) + core.radius for core in cores], axis=0)
-    return low, high
-
-
-def ladder_places(piece: ResolvedPiece, shapes: Placement) -> list[Floats]:
-    """Return where the ladder stands, as `at` of the piece after what rest did; for tiles, every run of them."""
-    if not piece.can_be_met:
-        return []
-    first = turned(piece_cores(piece)[0].points, np.deg2rad(piece.turn))[0]
-    each = len(piece_cores(piece))
-    return [shapes.corners(index)[0] - first for index in range(0, len(shapes.piece), each)]
 
 
 def _effects(resolved: ResolvedLevel, acting: list[tuple[Outlines, int, int]]) -> Any:
@@ -151,7 +134,7 @@ def _field(piece: ResolvedPiece) -> tuple[float, ...]:
 
 def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> tuple[float, ...]:
     ladder = piece.facet("ladder")
-    low, high = ladder_box(piece)
+    low, high = piece_box(piece)
     angle = np.deg2rad(piece.turn)
     middle = turned((low + high) / 2, angle) + at
     up = turned(np.array([0.0, 1.0]), angle)
@@ -163,7 +146,7 @@ def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> tuple[float, ...]:
 
 def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int) -> Outlines:
     """Return where the centre of a body is that can take hold: between the rails, its foot or head on the ladder."""
-    low, high = ladder_box(piece)
+    low, high = piece_box(piece)
     height = resolved.level.player.shape.size[1]
     low = low - np.array([0.0, height / 2])
     high = high + np.array([0.0, height / 2 + ABOVE_TOP * height])

@@ -54,10 +54,20 @@ def load(path: str | Path) -> Level:
         raise LevelError("", f"found {type(raw).__name__} at the top, wanted a table of sections", str(file))
     if "haptos_cues" in raw:
         raise LevelError("haptos_cues", "this is a cue sheet, wanted a level", str(file))
+    _find_images(raw, file.parent)
     try:
         return Level(**{str(key): value for key, value in raw.items()})
     except LevelError as error:
         raise error.within(str(file)) from None
+
+
+def _find_images(part: Any, folder: Path) -> None:
+    """Make the images of looks, which are written relative to the level file, absolute."""
+    for value in part.values() if isinstance(part, dict) else part if isinstance(part, list) else ():
+        _find_images(value, folder)
+    look = part.get("look") if isinstance(part, dict) else None
+    if isinstance(look, dict) and isinstance(look.get("image"), str):
+        look["image"] = str(folder / look["image"])
 
 
 def load_cues(path: str | Path, units: Units | None = None) -> Cues:

@@ -112,6 +112,30 @@ def piece_cores(piece: ResolvedPiece) -> list[Core]:
     return cores
 
 
+def piece_box(piece: ResolvedPiece) -> tuple[Floats, Floats]:
+    """Return the lower left and upper right corner of a piece's shapes about its place, before it is turned."""
+    cores = piece_cores(piece)
+    low = np.min([core.points.min(axis=0) - core.radius for core in cores], axis=0)
+    high = np.max([core.points.max(axis=0) + core.radius for core in cores], axis=0)
+    return low, high
+
+
+def piece_places(piece: ResolvedPiece, shapes: Placement) -> list[Floats]:
+    """Return where a piece stands, after what rest did; for tiles, each of them.
+
+    Parameters
+    ----------
+    piece : ResolvedPiece
+    shapes : Placement
+        Its shapes alone.
+    """
+    if not piece.can_be_met:
+        return []
+    cores = piece_cores(piece)
+    first = turned(cores[0].points, np.deg2rad(piece.turn))[0]
+    return [shapes.corners(index)[0] - first for index in range(0, len(shapes.piece), len(cores))]
+
+
 def side_direction(piece: ResolvedPiece) -> Floats:
     """Return the direction in the world from which a piece is solid; zero if from everywhere."""
     if piece.solid_from is None:

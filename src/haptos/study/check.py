@@ -8,8 +8,17 @@ from haptos.engine.compile import CompiledLevel, compile_level
 from haptos.level.level import Level
 from haptos.study.findings import Finding
 from haptos.study.leaks import find_leaks
+from haptos.study.look_findings import find_loose_looks
 from haptos.study.rule_findings import find_dead_rules
 from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
+from haptos.study.surface_findings import (
+    find_blocked_ladders,
+    find_covered_zones,
+    find_dead_sides,
+    find_hanging_pieces,
+    find_overlapping_solids,
+    find_steep_paths,
+)
 
 CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_unshaped_pieces,
@@ -17,6 +26,13 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_unused_layers,
     find_dead_rules,
     find_leaks,
+    find_hanging_pieces,
+    find_covered_zones,
+    find_blocked_ladders,
+    find_dead_sides,
+    find_steep_paths,
+    find_overlapping_solids,
+    find_loose_looks,
 )
 SEVERITIES = ("error", "warning", "note")
 

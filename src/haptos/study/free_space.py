@@ -16,6 +16,7 @@ from haptos.engine.obstacles import repeated
 from haptos.geometry.outlines import Body, Outlines, grow_outlines
 from haptos.geometry.polygons import outline_polygons
 from haptos.level.world import SIDES
+from haptos.study.solids import solid_shapes
 
 # Gaps that are as wide as the body are passable; this share of its height is given for rounding.
 GIVE = 1e-6
@@ -87,11 +88,11 @@ def fill_from_start(compiled: CompiledLevel, body: Body | None = None) -> FreeSp
 
 
 def solid_outlines(compiled: CompiledLevel, body: Body) -> Outlines:
-    """Return the outlines of all that is solid to the player, grown by a body, with copies beyond wrapped edges."""
-    resolved = compiled.resolved
-    solid = np.array([resolved.meeting(piece) == "solid" for piece in resolved.pieces] or [False])
-    placement = compiled.placement.only(solid[compiled.placement.piece])
-    return repeated(compiled.level, grow_outlines(placement, body))
+    """Return the outlines of all that is solid to the player, grown by a body, with copies beyond wrapped edges.
+
+    Pieces that are solid from one side alone are left out: the body gets past them.
+    """
+    return repeated(compiled.level, grow_outlines(solid_shapes(compiled, one_way=False), body))
 
 
 def _reach(body: Body) -> dict[str, float]:

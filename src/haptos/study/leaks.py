@@ -14,6 +14,7 @@ from haptos.geometry.polygons import body_polygon, outline_polygons
 from haptos.level.world import SIDES
 from haptos.study.findings import Finding
 from haptos.study.free_space import GIVE, FreeSpace, fill_from_start, solid_outlines
+from haptos.study.solids import OPPOSITE, side_above
 
 # A side that is open along more of its length than this is left open on purpose, above in the side view.
 WIDE_OPEN = 0.5
@@ -22,7 +23,6 @@ LEAST_GAP = 1e-3
 # What the body covers is drawn coarsely, and grown by this share of its height to make up for that.
 SLACK = 0.01
 COARSE = 8
-OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
 
 
 def find_leaks(compiled: CompiledLevel) -> list[Finding]:
@@ -36,8 +36,7 @@ def find_leaks(compiled: CompiledLevel) -> list[Finding]:
 def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
     level = compiled.level
     findings = []
-    ux, uy = level.world.up
-    above = "top" if uy > abs(ux) else "bottom" if -uy > abs(ux) else "right" if ux > 0 else "left"
+    above = side_above(level)
     reached = space.reached
     width, height = level.player.shape.size
     ways: dict[tuple[float, float, float], list[str]] = {}
@@ -92,7 +91,7 @@ def _is_caught(compiled: CompiledLevel, side: str) -> bool:
     if world.lost_below is None:
         return False
     ux, uy = world.up
-    if side != ("bottom" if uy > abs(ux) else "top" if -uy > abs(ux) else "left" if ux > 0 else "right"):
+    if side != OPPOSITE[side_above(compiled.level)]:
         return False
     bounds = world.bounds
     if bounds is None:

@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from haptos.engine.simulation import Simulation
 from haptos.level.level import Level
-from haptos.level.player import DEFAULT_JUMP_HEIGHT
 from haptos.level.shapes import half_extents
+from haptos.study.flight import GAITS, Flight, corner_reach, gait_speed
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 HALVINGS = 34
 # Falls are shown for these multiples of the body's height.
 DROPS = (1, 2, 5, 10)
+METHODS = ("exact", "semi-implicit-euler", "velocity-verlet")
 # How far the made levels reach, in body heights: farther than any jump or stop.
 FAR = 1000.0
 
@@ -35,49 +36,6 @@ class Move(NamedTuple):
     closed_form: float
     simulated: float
     unit: str
-
-
-class Flight:
-    """The closed form of a jump on level ground.
-
-    Parameters
-    ----------
-    level : Level
-
-    Examples
-    --------
-    >>> flight = Flight(Level())
-    >>> flight.apex_height, round(flight.air_time, 9)
-    (72.0, 0.565685425)
-    """
-
-    def __init__(self, level: Level) -> None:
-        player = level.player
-        self.gravity = math.hypot(*level.world.gravity)
-        self.rising = self.gravity * player.fall.rising_factor
-        self.falling = self.gravity * player.fall.falling_factor
-        limit = player.fall.terminal_speed
-        self.terminal = math.inf if limit is None else limit
-        self.jump_speed = player.jump_speed(self.gravity)
-        if player.jump.speed is None:
-            self.apex_height = player.jump.height or DEFAULT_JUMP_HEIGHT
-        else:
-            self.apex_height = self.jump_speed**2 / (2 * self.rising) if self.rising > 0 else math.inf
-        self.apex_time = self.jump_speed / self.rising if self.rising > 0 else math.inf
-        self.air_time = self.apex_time + self.fall_time(self.apex_height)
-
-    def fall_time(self, drop: float) -> float:
-        """Return the time that a drop from rest takes, seconds."""
-        if self.falling == 0:
-            return math.inf
-        until_limit = self.terminal**2 / (2 * self.falling)
-        if drop <= until_limit:
-            return math.sqrt(2 * drop / self.falling)
-        return self.terminal / self.falling + (drop - until_limit) / self.terminal
-
-    def fall_speed(self, drop: float) -> float:
-        """Return the speed after a drop from rest."""
-        return min(math.sqrt(2 * self.falling * drop), self.terminal)
 
 
 def moves(level: Level) -> pd.DataFrame:
@@ -110,6 +68,35 @@ def moves(level: Level) -> pd.DataFrame:
     return pd.DataFrame(rows, columns=list(Move._fields))
 
 
+def integrators(level: Level) -> pd.DataFrame:
+    """Return how far each method of integration is from the closed form of a jump, at the level's tick rate.
+
+    Parameters
+    ----------
+    level : Level
+
+    Returns
+    -------
+    DataFrame
+        A row a number: quantity, closed_form, one column a method, unit. Empty in the top view, which has no jump.
+    """
+    import pandas as pd
+
+    flight = Flight(level)
+    columns = ["quantity", "closed_form", *METHODS, "unit"]
+    if level.world.view == "top" or not math.isfinite(flight.air_time):
+        return pd.DataFrame([], columns=columns)
+    jumps = [_simulated_jump(level, flight, "walk", method) for method in METHODS]
+    unit, walk = level.world.length_unit, gait_speed(level, "walk")
+    numbers = (
+        ("apex height", "apex", flight.apex_height, unit),
+        ("air time", "air_time", flight.air_time, "s"),
+        ("flat jump distance", "distance", flight.air_time * walk, unit),
+    )
+    rows = [(name, exact, *(jump[key] for jump in jumps), unit) for name, key, exact, unit in numbers]
+    return pd.DataFrame(rows, columns=columns)
+
+
 def _side_moves(level: Level) -> list[Move]:
     unit = level.world.length_unit
     flight = Flight(level)
@@ -119,15 +106,15 @@ def _side_moves(level: Level) -> list[Move]:
         rows.append(Move("apex height", "", flight.apex_height, jump["apex"], unit))
         rows.append(Move("apex time", "", flight.apex_time, jump["apex_time"], "s"))
         rows.append(Move("air time", "", flight.air_time, jump["air_time"], "s"))
-        for gait in ("walk", "sprint"):
+        for gait in GAITS:
             distance = _simulated_jump(level, flight, gait)["distance"]
-            rows.append(Move("flat jump distance", gait, flight.air_time * _speed(level, gait), distance, unit))
-        for gait in ("walk", "sprint"):
+            rows.append(Move("flat jump distance", gait, flight.air_time * gait_speed(level, gait), distance, unit))
+        for gait in GAITS:
             rows.append(Move("widest gap", gait, _gap(level, flight, gait), _simulated_gap(level, flight, gait), unit))
-        for gait in ("walk", "sprint"):
+        for gait in GAITS:
             ledge = _simulated_ledge(level, flight, gait)
-            rows.append(Move("highest ledge", gait, flight.apex_height + _corner(level)[1], ledge, unit))
-    rows += [_stop(level, gait) for gait in ("walk", "sprint")]
+            rows.append(Move("highest ledge", gait, flight.apex_height + corner_reach(level)[1], ledge, unit))
+    rows += [_stop(level, gait) for gait in GAITS]
     height = level.player.shape.size[1]
     for drop in (height * times for times in DROPS):
         speed = _simulated_fall(level, flight, drop)
@@ -136,9 +123,9 @@ def _side_moves(level: Level) -> list[Move]:
 
 
 def _top_moves(level: Level) -> list[Move]:
-    rows = [_stop(level, gait) for gait in ("walk", "sprint")]
-    for gait in ("walk", "sprint"):
-        speed, rate = _speed(level, gait), level.player.run.ground_accel
+    rows = [_stop(level, gait) for gait in GAITS]
+    for gait in GAITS:
+        speed, rate = gait_speed(level, gait), level.player.run.ground_accel
         distance = speed**2 / (2 * rate) if rate > 0 else math.inf
         rows.append(
             Move("run-up to full speed", gait, distance, _simulated_run_up(level, gait), level.world.length_unit)
@@ -146,19 +133,8 @@ def _top_moves(level: Level) -> list[Move]:
     return rows
 
 
-def _speed(level: Level, gait: str) -> float:
-    return float(getattr(level.player.gaits, gait))
-
-
 def _held(gait: str, *controls: str) -> str:
     return "+".join([*controls, "sprint"] if gait == "sprint" else controls)
-
-
-def _corner(level: Level) -> tuple[float, float]:
-    """Return how far out and how far down the round foot still finds ground on a corner: R sin θ and R (1 - cos θ)."""
-    _, _, radius = half_extents(level.player.shape)
-    steepest = math.radians(level.player.ground.max_slope)
-    return radius * math.sin(steepest), radius * (1 - math.cos(steepest))
 
 
 def _foot(level: Level) -> float:
@@ -167,15 +143,16 @@ def _foot(level: Level) -> float:
 
 def _gap(level: Level, flight: Flight, gait: str) -> float:
     """Closed form: from where the near edge lets go to where the far corner is just not too steep."""
-    out, down = _corner(level)
+    out, down = corner_reach(level)
     time = flight.apex_time + flight.fall_time(flight.apex_height + down)
-    return _speed(level, gait) * time + out + 2 * _foot(level)
+    return gait_speed(level, gait) * time + out + 2 * _foot(level)
 
 
 class _Ground(NamedTuple):
     """A made level: the player's own body and world, on pieces given by their corners along right and up."""
 
     level: Level
+    method: str = ""
 
     def simulation(self, pieces: dict[str, tuple[float, float, float, float]]) -> Simulation:
         world = self.level.world
@@ -183,6 +160,7 @@ class _Ground(NamedTuple):
             "world": {
                 "view": world.view,
                 "tick_rate": world.tick_rate,
+                "method": self.method or world.method,
                 "gravity": [0.0, -math.hypot(*world.gravity)] if world.view == "side" else list(world.gravity),
             },
             "player": self.level.player.model_dump(exclude={"at", "layer", "marks"}, exclude_none=True)
@@ -203,14 +181,17 @@ class _Ground(NamedTuple):
 
 def _jump_from(simulation: Simulation, level: Level, x: float, y: float, gait: str, seconds: float) -> None:
     """Put the body on the ground at full speed and let it jump at once, all controls held for the whole flight."""
-    simulation.place(x, y, vx=_speed(level, gait))
+    simulation.place(x, y, vx=gait_speed(level, gait))
     simulation.step(_held(gait, "right", "jump"), ticks=max(2, math.ceil(seconds * level.world.tick_rate)))
 
 
-def _simulated_jump(level: Level, flight: Flight, gait: str) -> dict[str, float]:
-    ground = _Ground(level)
+def _simulated_jump(level: Level, flight: Flight, gait: str, method: str = "") -> dict[str, float]:
+    ground = _Ground(level, method)
     simulation = ground.simulation({"floor": (-ground.far, -ground.standing, ground.far, 0.0)})
-    _jump_from(simulation, level, 0.0, ground.standing, gait, flight.air_time + 3 / level.world.tick_rate)
+    # A tick on the ground first, so that the jump leaves at a tick's begin under every method.
+    simulation.place(0.0, ground.standing, vx=gait_speed(level, gait))
+    simulation.step(_held(gait, "right"))
+    simulation.step(_held(gait, "right", "jump"), ticks=math.ceil(flight.air_time * level.world.tick_rate) + 4)
     events = simulation.run.events
     start = events[events.event == "jump"].iloc[0]
     end = events[(events.event == "land") & (events.t > start.t)].iloc[0]
@@ -255,8 +236,8 @@ def _simulated_gap(level: Level, flight: Flight, gait: str) -> float:
 
 def _simulated_ledge(level: Level, flight: Flight, gait: str) -> float:
     ground = _Ground(level)
-    out, down = _corner(level)
-    foot, speed = _foot(level), _speed(level, gait)
+    out, down = corner_reach(level)
+    foot, speed = _foot(level), gait_speed(level, gait)
     high = flight.apex_height + down
 
     def lands(height: float) -> bool:
@@ -273,7 +254,7 @@ def _simulated_ledge(level: Level, flight: Flight, gait: str) -> float:
 
 
 def _stop(level: Level, gait: str) -> Move:
-    speed, rate = _speed(level, gait), level.player.run.ground_brake
+    speed, rate = gait_speed(level, gait), level.player.run.ground_brake
     distance = speed**2 / (2 * rate) if rate > 0 else math.inf
     simulated = math.inf
     if rate > 0:
@@ -285,7 +266,7 @@ def _stop(level: Level, gait: str) -> Move:
 
 
 def _simulated_run_up(level: Level, gait: str) -> float:
-    rate, speed = level.player.run.ground_accel, _speed(level, gait)
+    rate, speed = level.player.run.ground_accel, gait_speed(level, gait)
     if rate == 0:
         return math.inf
     simulation = _floor(level)

@@ -11,6 +11,7 @@ from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.resolve import ResolvedPiece
 from haptos.level.world import SIDES
 from haptos.study.findings import Finding
+from haptos.study.solids import OPPOSITE, side_above, solid_shapes
 
 # A body may touch what it starts on; deeper than this share of its height it is inside.
 INSIDE = 1e-6
@@ -102,20 +103,10 @@ def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
     return findings
 
 
-def _solid_shapes(compiled: CompiledLevel) -> tuple[list[ResolvedPiece], list[shapely.Geometry]]:
-    resolved = compiled.resolved
-    pieces, shapes = [], []
-    for index, polygon in zip(compiled.placement.piece, shape_polygons(compiled.placement), strict=True):
-        piece = resolved.pieces[int(index)]
-        if resolved.meeting(piece) == "solid":
-            pieces.append(piece)
-            shapes.append(polygon)
-    return pieces, shapes
-
-
 def _inside_of(compiled: CompiledLevel, x: float, y: float) -> list[tuple[ResolvedPiece, float]]:
     level = compiled.level
-    pieces, shapes = _solid_shapes(compiled)
+    placement = solid_shapes(compiled, one_way=False)
+    shapes = shape_polygons(placement)
     body = body_polygon(body_of(level), x, y)
     size = level.player.shape.size[1]
     found: dict[str, tuple[ResolvedPiece, float]] = {}
@@ -124,7 +115,7 @@ def _inside_of(compiled: CompiledLevel, x: float, y: float) -> list[tuple[Resolv
         overlap = shapes[index].intersection(body)
         box = overlap.bounds
         depth = min(box[2] - box[0], box[3] - box[1])
-        piece = pieces[index]
+        piece = compiled.resolved.pieces[placement.piece[index]]
         if piece.name not in found or depth > found[piece.name][1]:
             found[piece.name] = (piece, depth)
     return list(found.values())
@@ -136,10 +127,9 @@ def _has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
     ux, uy = level.world.up
     bounds = level.world.bounds
     if bounds is not None:
-        below = "bottom" if uy > abs(ux) else "top" if -uy > abs(ux) else "left" if ux > 0 else "right"
-        if getattr(bounds, below) in ("wall", "wrap"):
+        if getattr(bounds, OPPOSITE[side_above(level)]) in ("wall", "wrap"):
             return True
-    _, shapes = _solid_shapes(compiled)
+    shapes = shape_polygons(solid_shapes(compiled))
     if not shapes:
         return False
     union = shapely.box(*shapely.total_bounds(shapes))

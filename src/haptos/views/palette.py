@@ -9,6 +9,9 @@ PAPER = "#fbfaf6"
 INK = "#23282e"
 FAINT = "#8d949b"
 PLAYER = "#c2410c"
+# Of jumps that clear a gap, and of those that miss.
+CLEARED = "#1f6f8b"
+MISSED = "#b4483c"
 
 # Slate, ochre, teal, plum, moss, brick, sky, sand: given out to the layers in the order of the contacts table.
 LAYER_COLOURS = (

@@ -13,15 +13,22 @@ from haptos.files.writing import write_whole
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.level import Level
 from haptos.level.world import SIDES
+from haptos.views.facets import draw_facets, draw_looks
 from haptos.views.labels import spread
+from haptos.views.leaps import draw_gaps, gap_text
 from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100
 # Events that get a number in the picture; touches and parts go with their landings and jumps.
-MARKED = ("land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall")
+MARKED = (
+    "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
+    "climb", "launch", "step",
+)  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
+# The lines of the legend are at least this far apart, as a share of the figure's height.
+LEAST_LINE = 0.0125
 
 
 def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
@@ -62,7 +69,9 @@ def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
     for spine in ax.spines.values():
         spine.set_color(FAINT)
     ax.tick_params(colors=INK)
+    draw_looks(ax, compiled)
     _draw_pieces(ax, compiled)
+    draw_facets(ax, compiled, layer_colours(compiled.resolved.contacts.layers, compiled.resolved.player_layer))
     _draw_bounds(ax, level)
     _draw_body(ax, level, *level.player.at, alpha=0.9)
     _set_view(ax, compiled, run)
@@ -71,7 +80,7 @@ def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
     return ax
 
 
-def save_picture(level: Level, run: Run | None, path: str | Path) -> list[tuple[int, str]]:
+def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = False) -> list[tuple[int, str]]:
     """Write a picture of about 1280 by 800 dots, with numbered events and a legend beside it.
 
     Parameters
@@ -80,6 +89,8 @@ def save_picture(level: Level, run: Run | None, path: str | Path) -> list[tuple[
     run : Run or None
     path : str or Path
         Ending in ``.png``, ``.svg`` or ``.pdf``.
+    gaps : bool
+        Whether the jumps across gaps are drawn.
 
     Returns
     -------
@@ -96,6 +107,9 @@ def save_picture(level: Level, run: Run | None, path: str | Path) -> list[tuple[
     compiled = run.compiled if run is not None else compile_level(level)
     figure.canvas.draw()
     marks = _mark_events(ax, run) if run is not None else []
+    if gaps:
+        unit = level.world.length_unit
+        marks += [(len(marks) + 1 + index, gap_text(row, unit)) for index, row in enumerate(draw_gaps(ax, compiled))]
     _legend(figure, ax, compiled, run, marks)
     file = Path(path)
     write_whole(file, lambda beside: figure.savefig(beside, dpi=DOTS_PER_INCH, facecolor=PAPER))
@@ -117,6 +131,10 @@ def _draw_pieces(ax: Any, compiled: CompiledLevel) -> None:
     for number, parts in by_piece.items():
         piece = resolved.pieces[number]
         colour = colours[piece.layer]
+        parts = [part for part in parts if part.area > 0]
+        if not parts:
+            # Lines are drawn by their live edges.
+            continue
         shape = shapely.union_all(parts) if len(parts) > 1 else parts[0]
         outline = Outline.make_compound_path(
             *(
@@ -128,7 +146,7 @@ def _draw_pieces(ax: Any, compiled: CompiledLevel) -> None:
         meeting = resolved.meeting(piece)
         style: dict[str, Any] = {"edgecolor": colour, "linewidth": 1.0}
         if meeting == "solid":
-            style |= {"facecolor": colour, "alpha": 0.85, "zorder": 2}
+            style |= {"facecolor": colour, "alpha": 0.85 if piece.facet("look") is None else 0.35, "zorder": 2}
         elif meeting == "overlap":
             style |= {"facecolor": colour + "22", "hatch": "///", "zorder": 1}
         else:
@@ -257,6 +275,8 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
             elif meeting == "nothing":
                 look = {"facecolor": "none", "linestyle": ":"}
             handles.append(Patch(edgecolor=colours[layer], label=f"{layer} — {_MEANING[meeting]}", **look))
+    if any(piece.solid_from is not None for piece in resolved.pieces):
+        handles.append(Line2D([], [], color=INK, linewidth=3.0, label="solid from this side alone"))
     world = compiled.level.world
     loses = world.bounds is not None and "lost" in (getattr(world.bounds, side) for side in SIDES)
     if world.lost_below is not None or loses:
@@ -272,6 +292,7 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
     figure.canvas.draw()
     bottom = legend.get_window_extent().y0 / figure.bbox.height
     if run is None:
+        _list_marks(figure, bottom - 0.02, marks)
         return
     path = next(lines for lines in ax.collections if isinstance(lines, LineCollection))
     scale_top = bottom - 0.035
@@ -279,7 +300,14 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
     colour_bar = figure.colorbar(path, cax=bar, orientation="horizontal")
     colour_bar.set_label(f"speed ({compiled.level.world.length_unit}/s), a dot every 0.1 s", fontsize=8, color=INK)
     bar.tick_params(labelsize=7, colors=INK)
-    top = scale_top - 0.085
+    _list_marks(figure, scale_top - 0.085, marks)
+
+
+def _list_marks(figure: Any, top: float, marks: list[tuple[int, str]]) -> None:
+    """Write the numbered marks below one another, smaller where there are many; what does not fit is counted."""
+    most = int((top - 0.03) / LEAST_LINE)
+    if len(marks) > most:
+        marks = [*marks[: most - 1], (most, f"and {len(marks) - most + 1} more in the table")]
     step = min(0.021, (top - 0.03) / max(len(marks), 1))
     for index, (number, text) in enumerate(marks):
         y = top - index * step

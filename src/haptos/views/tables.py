@@ -105,6 +105,57 @@ def moves_table(moves: pd.DataFrame, title: str) -> Table:
     return table
 
 
+def integrators_table(methods: pd.DataFrame, tick_rate: float) -> Table:
+    """Return how far each method of integration is from the closed form, as numbers and in per cent."""
+    table = Table(
+        title=f"Methods at {tick_rate:g} ticks a second", title_justify="left", box=None, header_style="dim",
+        padding=(0, 2, 0, 0),
+    )  # fmt: skip
+    table.add_column("", no_wrap=True)
+    names = [name for name in methods.columns if name not in ("quantity", "closed_form", "unit")]
+    for name in ("closed form", *names):
+        table.add_column(name.replace("-", " "), justify="right", no_wrap=False)
+    table.add_column("")
+    rows: Any = methods.to_dict(orient="records")
+    for row in rows:
+        exact = row["closed_form"]
+        cells = [f"{row[name]:.6g} ({round(row[name] / exact - 1, 6) + 0.0:.2%})" for name in names]
+        table.add_row(row["quantity"], f"{exact:.6g}", *cells, row["unit"])
+    return table
+
+
+def gaps_table(gaps: pd.DataFrame, title: str, unit: str) -> Table:
+    """Return the gaps between places to stand, each gait with what it clears or misses."""
+    table = Table(title=title or None, title_justify="left", box=None, header_style="dim", padding=(0, 2, 0, 0))
+    for name, justify in (
+        ("from", "left"),
+        ("to", "left"),
+        (f"gap ({unit})", "right"),
+        (f"rise ({unit})", "right"),
+        ("gait", "left"),
+        ("", "left"),
+    ):
+        table.add_column(name, justify=justify)  # type: ignore[arg-type]
+    before = None
+    rows: Any = gaps.itertuples()
+    for row in rows:
+        key = (row.start, row.goal, row.gap, row.rise)
+        names = (Text(row.start), Text(row.goal), f"{row.gap:.4g}", f"{row.rise:.4g}") if key != before else ("",) * 4
+        before = key
+        table.add_row(*names, row.gait, _margin_text(row, unit))
+    if not len(gaps):
+        table.add_row("no gaps: no two places to stand are neighbours across one")
+    return table
+
+
+def _margin_text(row: Any, unit: str) -> Text:
+    if row.needs > 0:
+        return Text(f"too high by {row.needs:.4g} {unit}", style="red")
+    if row.margin < 0:
+        return Text(f"missed by {-row.margin:.4g} {unit}", style="red")
+    return Text(f"cleared by {row.margin:.4g} {unit}", style="green")
+
+
 def answer_text(answer: Answer) -> Group:
     """Return the answer of `why` as a sentence and its reasons."""
     table = Table.grid(padding=(0, 1))

@@ -1,0 +1,27 @@
+"""What is solid to the player, and which side of the bounds is up: shared by the questions about walls and ground."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from haptos.engine.compile import CompiledLevel
+from haptos.geometry.placement import Placement
+from haptos.level.level import Level
+
+OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
+
+
+def solid_shapes(compiled: CompiledLevel, one_way: bool = True) -> Placement:
+    """Return the shapes that are solid to the player, with or without those that are solid from one side alone."""
+    resolved = compiled.resolved
+    wanted = np.array(
+        [resolved.meeting(piece) == "solid" and (one_way or piece.solid_from is None) for piece in resolved.pieces]
+        or [False]
+    )
+    return compiled.placement.only(wanted[compiled.placement.piece])
+
+
+def side_above(level: Level) -> str:
+    """Return the side of the bounds that is most nearly against gravity."""
+    ux, uy = level.world.up
+    return "top" if uy > abs(ux) else "bottom" if -uy > abs(ux) else "right" if ux > 0 else "left"

@@ -1,0 +1,58 @@
+"""Jumps across gaps, drawn as the arcs that the body's foot would take."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from haptos.engine.compile import CompiledLevel
+from haptos.study.flight import Flight
+from haptos.study.gaps import Gap, find_gaps
+from haptos.study.surfaces import axes
+from haptos.views.palette import CLEARED, MISSED
+
+SAMPLES = 40
+STYLES = {"walk": (0, (2, 1.5)), "sprint": "-", "launch": (0, (6, 2))}
+
+
+def draw_gaps(ax: Any, compiled: CompiledLevel) -> list[Gap]:
+    """Draw the arc of every gait from edge to edge, and return the gaps."""
+    rows = find_gaps(compiled)
+    flight = Flight(compiled.level)
+    frame = axes(compiled)
+    for row in rows:
+        points = _arc(flight, row, frame)
+        ok = row.needs == 0 and row.margin >= 0
+        ax.plot(
+            points[:, 0], points[:, 1], color=CLEARED if ok else MISSED, linestyle=STYLES[row.gait], linewidth=1.3,
+            zorder=7.5,
+        )  # fmt: skip
+    return rows
+
+
+def gap_text(row: Gap, unit: str) -> str:
+    """Return what a legend says of one gap and gait."""
+    if row.needs > 0:
+        return f"{row.start} → {row.goal}, {row.gait}: too high by {row.needs:.3g} {unit}"
+    word = "cleared by" if row.margin >= 0 else "missed by"
+    return f"{row.start} → {row.goal}, {row.gait}: {word} {abs(row.margin):.3g} {unit}"
+
+
+def _arc(flight: Flight, row: Gap, frame: Any) -> Any:
+    """Return the way of the foot: to the goal's height again, or to the apex where that is too high."""
+    start, goal = frame @ np.array(row.at), frame @ np.array(row.to)
+    way = math.copysign(1.0, goal[0] - start[0])
+    up, ahead = row.up, row.ahead
+    rising_time = up / flight.rising
+    apex = up * up / (2 * flight.rising)
+    total = rising_time + (flight.fall_time(apex - row.rise) if row.needs == 0 and apex >= row.rise else 0.0)
+    t = np.linspace(0.0, total, SAMPLES)
+    falling = np.maximum(t - rising_time, 0.0)
+    until = flight.terminal / flight.falling if flight.falling > 0 else math.inf
+    drop = np.where(
+        falling <= until, 0.5 * flight.falling * falling**2, flight.terminal * (falling - until / 2)
+    )  # fmt: skip
+    height = np.where(t <= rising_time, up * t - 0.5 * flight.rising * t**2, apex - drop)
+    return np.column_stack((start[0] + way * ahead * t, start[1] + height)) @ frame
