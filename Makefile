@@ -18,7 +18,7 @@ lint: $(STAMP)
 	$(BIN)/mypy
 
 bench: $(STAMP)
-	$(BIN)/python benchmarks/run.py
+	PYTHONPATH=. $(BIN)/python benchmarks/run.py
 
 screenshots: $(STAMP)
 	$(BIN)/python docs/make_screenshots.py

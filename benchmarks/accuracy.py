@@ -7,17 +7,21 @@ from typing import Any
 
 import levels
 import numpy as np
+import shapely
+from tests.hall import BODIES, hall, mirrored, points, random_cues
+from tests.test_hall import SHEETS
 
 import haptos
 from haptos.engine.compile import compile_level, new_state
 from haptos.engine.compiled import kernel
+from haptos.engine.impact import is_one_way
+from haptos.engine.journal import STALL
 from haptos.engine.simulation import run_ticks
 from haptos.engine.zones import depth_in
 
 Row = tuple[str, str, str]
 RATES = (24, 30, 60, 144, 1000)
 GRAVITY, HEIGHT = 1800.0, 72.0
-BODIES = ({"capsule": [14, 28]}, {"box": [14, 28]}, {"circle": 12})
 COMMON = "right 1 s, right+jump 0.2 s, right 0.8 s, right+sprint 1 s, right+sprint+jump 0.4 s, left 2 s, left+jump 1 s"
 
 
@@ -83,25 +87,55 @@ def deepest(obstacles: Any, track: Any) -> float:
             cell = row * grid.columns + column
             for item in range(obstacles.start[cell], obstacles.start[cell + 1]):
                 outline = obstacles.outlines[obstacles.items[item]]
+                if is_one_way(outline):
+                    continue
                 worst = max(worst, depth_in(outline, obstacles.faces, x, y))
     return worst
+
+
+def random_shape(rng: np.random.Generator) -> dict[str, Any]:
+    w, h = rng.uniform(8, 90, 2)
+    hull = shapely.MultiPoint(rng.uniform(-45, 45, (7, 2))).convex_hull.exterior.coords
+    shapes: list[dict[str, Any]] = [
+        {"box": [w, h]},
+        {"box": [w, h], "turn": rng.uniform(0, 360)},
+        {"circle": w / 2},
+        {"capsule": [w, h], "turn": 30},
+        {"polygon": [[0, 0], [w, 0], [w, h]]},
+        {"polygon": [[0, 0], [w, 0], [w, h], [0.6 * w, h], [0.5 * w, 0.3 * h], [0, h]]},
+        {"polygon": [list(point) for point in hull[:-1]]},
+    ]
+    return shapes[rng.integers(len(shapes))]
+
+
+def random_facets(rng: np.random.Generator) -> dict[str, Any]:
+    choices: list[dict[str, Any]] = [
+        {"solid_from": str(rng.choice(["above", "left", "right", "below"]))},
+        {"launch": {"height": float(rng.uniform(20, 150)), "direction": float(rng.uniform(40, 140))}},
+        {"surface": {"friction": float(rng.uniform(0, 1)), "conveyor": float(rng.uniform(-80, 80))}},
+        {"surface": {"restitution": 0.7}},
+        {"field": {"speed_factor": 0.5}},
+        {"shape": {"box": [20, 90]}, "ladder": {}},
+        {"shape": {"line": rng.uniform(-50, 50, (3, 2)).tolist()}},
+    ]
+    return choices[rng.integers(len(choices))] if rng.random() < 0.5 else {}
 
 
 def clutter(seed: int, view: str) -> haptos.Level:
     rng = np.random.default_rng(seed)
     pieces = []
     for index in range(60):
-        at, (w, h) = rng.uniform(-280, 280, 2), rng.uniform(8, 90, 2)
-        shape = [{"box": [w, h]}, {"box": [w, h], "turn": rng.uniform(0, 360)}, {"circle": w / 2}, {"capsule": [w, h]}]
-        if np.hypot(*at) > 90:
-            pieces.append({"name": f"trunk {index}", "at": list(at), "shape": shape[rng.integers(4)]})
+        at = rng.uniform(-280, 280, 2)
+        piece = {"name": f"trunk {index}", "at": list(at), "shape": random_shape(rng)}
+        if np.hypot(*at) > 100:
+            pieces.append(piece | (random_facets(rng) if view == "side" else {}))
     walls = dict.fromkeys(("left", "right", "top", "bottom"), "wall")
     world = {"view": view, "bounds": {"corners": [-300, -300, 300, 300], **walls}}
     return haptos.Level(world=world, player={"shape": BODIES[seed % 3], "jump": {"extra_jumps": 3}}, pieces=pieces)
 
 
 def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Row:
-    """Random play, all controls at random, in cluttered levels of all shapes, in both views."""
+    """Random play, all controls at random, in cluttered levels of all shapes and facets, in both views."""
     worst, stalls = -math.inf, 0
     for seed in range(levels_played):
         compiled = compile_level(clutter(seed, "top" if seed % 5 == 4 else "side"))
@@ -110,10 +144,41 @@ def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Row:
         track, events = run_ticks(compiled, new_state(compiled, 1), 0, held[: ticks // levels_played].astype(np.uint8))
         height = compiled.level.player.shape.size[1]
         worst = max(worst, deepest(compiled.tables.solids, track) / height)
-        stalls += int((events["kind"] == 13).sum())
+        stalls += int((events["kind"] == STALL).sum())
         assert np.isfinite(track["x"]).all()
     return ("deepest in a million random ticks in clutter", f"{worst:.1e} heights, {stalls} stalls", "1e-5 heights")
 
 
+def hall_symmetry() -> Row:
+    """The hall mirrored, turned and scaled; two tours and random play, each body."""
+    worst = 0.0
+    for cues in SHEETS:
+        for body in BODIES:
+            here = points(hall(body=body), cues)
+            pairs = [points(hall(body=body, mirror=True), mirrored(cues)) * [-1, 1]]
+            pairs += [points(hall(body=body, scale=scale), cues) / scale for scale in (0.01, 1000.0)]
+            for angle in (37.0, 90.0, -123.4):
+                turn = math.radians(angle)
+                spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+                pairs.append(points(hall(angle, body=body), cues) @ spin)
+            worst = max(worst, *(float(np.abs(pair - here).max()) for pair in pairs))
+    return ("the hall mirrored, turned, scaled, 600 ticks and more", f"{worst:.1e} apart", "1e-6")
+
+
+def hall_rates(sheets: int = 60) -> list[Row]:
+    """The hall at 30, 60, 120 and 240 ticks a second: the tours, and random play, of which a few may differ."""
+    apart = []
+    for number, cues in enumerate([*SHEETS[:2], *(random_cues(seed) for seed in range(sheets))]):
+        body = BODIES[number % 3]
+        slow = points(hall(tick_rate=30, body=body), cues)
+        fast = [points(hall(tick_rate=rate, body=body), cues)[:: rate // 30] for rate in (60, 120, 240)]
+        apart.append(max(float(np.abs(track - slow).max()) for track in fast))
+    good = sum(value < 1e-6 for value in apart[2:])
+    return [
+        ("the hall's tours at 30 to 240 ticks/s", f"{max(apart[:2]):.1e} apart", "1e-6"),
+        ("random play in it at 30 to 240 ticks/s", f"{good} of {sheets} sheets within 1e-6", "all"),
+    ]
+
+
 def rows() -> list[Row]:
-    return [flight(), tick_rates(), tunnelling(), penetration()]
+    return [flight(), tick_rates(), tunnelling(), hall_symmetry(), *hall_rates(), penetration()]

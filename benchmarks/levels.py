@@ -16,6 +16,10 @@ def demo_room() -> haptos.Level:
     return haptos.load(demo_file("first-room.toml"))
 
 
+def demo_hall() -> haptos.Level:
+    return haptos.load(demo_file("stair-hall.toml"))
+
+
 def controls(ticks: int, seed: int = 1) -> NDArray[np.uint8]:
     """Return random play: a choice of controls for a sixth of a second to a second each."""
     rng = np.random.default_rng(seed)
@@ -43,9 +47,10 @@ def boxes(count: int, body: dict | None = None) -> haptos.Level:
         w, h = rng.uniform(16, 56), rng.choice([8.0, 12.0])
         x, y = rng.uniform(40, side - 40), 36 + 48 * rng.integers(0, max(1, int((side - 80) / 48)))
         pieces.append({"name": f"plank {index}", "at": [x, float(y)], "shape": {"box": [w, h]}})
-    return haptos.Level(
-        world={"lost_below": -400}, player={"at": [20, 14.5], "shape": body or {"box": [14, 28]}}, pieces=pieces
-    )
+    # Steps and dips are left to the plain physics, as in the C program.
+    ground = {"step_height": 0, "snap": 0}
+    player = {"at": [20, 14.5], "shape": body or {"box": [14, 28]}, "ground": ground}
+    return haptos.Level(world={"lost_below": -400}, player=player, pieces=pieces)
 
 
 def tile_map(side: int) -> haptos.Level:

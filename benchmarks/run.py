@@ -1,4 +1,4 @@
-"""Time the simulation and print a table: `python benchmarks/run.py`, or `make bench`.
+"""Time the simulation and print a table: `make bench`.
 
 Speeds are the best of several runs in one process; ratios are of runs taken in turn, so that a machine whose speed
 drifts does not show in them. The kernels are compiled before anything is timed, but for the line that times that.
@@ -49,13 +49,16 @@ def best(jobs: list[Callable[[], float]]) -> list[float]:
 
 def speeds() -> list[Row]:
     held = levels.controls(TICKS)
-    room = compile_level(levels.demo_room())
+    room, hall = compile_level(levels.demo_room()), compile_level(levels.demo_hall())
     few, many = compile_level(levels.boxes(100)), compile_level(levels.boxes(10_000))
-    for compiled in (room, few, many):
+    for compiled in (room, hall, few, many):
         once(compiled, held[:10])
-    demo, one, other = best([lambda: once(room, held), lambda: once(few, held), lambda: once(many, held)])
+    demo, stairs, one, other = best(
+        [lambda: once(room, held), lambda: once(hall, held), lambda: once(few, held), lambda: once(many, held)]
+    )
     return [
-        ("one world, demo room", f"{TICKS / demo / 1e6:.2f} M ticks/s", "0.8 or more"),
+        ("one world, the demo's first room", f"{TICKS / demo / 1e6:.2f} M ticks/s", "0.8 or more"),
+        ("one world, the demo's stair hall", f"{TICKS / stairs / 1e6:.2f} M ticks/s", "0.5 or more"),
         ("10,000 boxes against 100", f"{other / one:.2f} times the tick", "1.2 or less"),
     ]
 
@@ -152,10 +155,12 @@ def tool() -> list[Row]:
     command("run", room, play)
     usage, run = best([lambda: command("--help"), lambda: command("run", room, play)])
     first = command("run", room, play, fresh=True)
+    full = command("run", str(demo_file("stair-hall.toml")), play, fresh=True)
     return [
         ("haptos --help", f"{usage:.2f} s", "0.4 s"),
         ("haptos run, ten seconds of play", f"{run:.2f} s", "2 s"),
-        ("haptos run, the first compile included", f"{first:.1f} s", "30 s"),
+        ("haptos run, the first room's first compile included", f"{first:.1f} s", "30 s"),
+        ("haptos run, the stair hall's first compile included", f"{full:.1f} s", "30 s"),
     ]
 
 

@@ -15,7 +15,8 @@ from PIL import Image, ImageDraw, ImageFont
 from haptos.demo import demo_file
 
 FOLDER = Path(__file__).parent / "screenshots"
-ROOM = "first-room.toml"
+ROOM, HALL = "first-room.toml", "stair-hall.toml"
+SHEETS = {ROOM: ("gets-through", "falls-short"), HALL: ("up-the-rigging", "slips-on-the-flags")}
 COLUMNS = 128
 SIZE = (1280, 800)
 PAPER, INK, PROMPT = "#fbfaf6", "#23282e", "#c2410c"
@@ -24,11 +25,13 @@ PAPER, INK, PROMPT = "#fbfaf6", "#23282e", "#c2410c"
 TERMINALS = {
     "run": [["run", ROOM, "gets-through.toml"]],
     "moves": [["moves", ROOM]],
+    "gaps": [["moves", HALL, "--gaps"]],
     "check": [["check", ROOM], ["check", "leaky.toml"]],
+    "check-surfaces": [["check", HALL], ["check", "faulty-hall.toml"]],
     "why": [
         ["why", ROOM, "player", "stair lamp"],
         ["why", ROOM, "player", "telescope"],
-        ["show", ROOM, "book shelf"],
+        ["show", HALL, "drum"],
     ],
 }
 
@@ -41,6 +44,24 @@ LEAKY = (
     ('right = "wall"', 'right = "open"'),
     ('piece = "door lamp"', 'piece = "door lmap"'),
 )
+
+
+# The hall with its drum upside down, its ramp too steep, a loft that is solid, and a step too high by little.
+FAULTY = (
+    ("at = [690, 30]\n", "at = [690, 30]\nturn = 180\nlaunch = { speed = 700 }\n"),
+    ("[[0, 0], [112, 56], [192, 56], [288, 0]]", "[[0, 0], [40, 56], [192, 56], [288, 0]]"),
+    ("at = [1000, 237]", 'at = [1000, 250]\nlayer = "stone"'),
+    ("[48, 12], [48, 8], [24, 8], [24, 4], [0, 4]]", "[48, 12], [48, 6], [0, 6]]"),
+    ('solid_from = "above"\n', ""),
+)
+
+
+def faulty(text: str) -> str:
+    """Return the stair hall with faults in what is stood on."""
+    for old, new in FAULTY:
+        assert old in text, old
+        text = text.replace(old, new)
+    return text
 
 
 def leaky(text: str) -> str:
@@ -79,14 +100,17 @@ def main() -> None:
     FOLDER.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        for file in (ROOM, "gets-through.toml", "falls-short.toml"):
-            shutil.copy(demo_file(file), folder / file)
+        for room, sheets in SHEETS.items():
+            for file in (room, *(f"{sheet}.toml" for sheet in sheets)):
+                shutil.copy(demo_file(file), folder / file)
         (folder / "leaky.toml").write_text(leaky((folder / ROOM).read_text()))
+        (folder / "faulty-hall.toml").write_text(faulty((folder / HALL).read_text()))
         for title, calls in TERMINALS.items():
             terminal("\n".join(say(words, folder) for words in calls), FOLDER / f"{title}.png")
-        for sheet in ("gets-through", "falls-short"):
-            picture = str(FOLDER / f"draw-{sheet}.png")
-            say(["draw", ROOM, f"{sheet}.toml", "--out", picture], folder)
+        for room, sheets in SHEETS.items():
+            for sheet in sheets:
+                say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
+        say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
     print(f"screenshots: {FOLDER}")
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.effects import NEAR_END, limit_at_effects
 from haptos.engine.grid import cells_of
 from haptos.engine.impact import SEAM, SIDE_CONE, SLIDING, first_impact, is_in_sector, is_on_side, is_one_way, set_path
@@ -18,6 +18,8 @@ from haptos.engine.roots import falls_at
 
 # Radians of a corner in one chord: its sag, R (1 - cos 1.5°), is 3e-4 R.
 CHORD = math.radians(3.0)
+# Reasons that are handed over are values: Numba compiles a function again for every plain integer.
+REACHED, TURNS_BACK, IS_BRAKED = constant(SPEED_REACHED), constant(AT_APEX), constant(BRAKED)
 # The angle at which a body is flung off is found by so many halvings, and passed by so much (radians).
 HALVINGS = 48
 # Newton's steps to the time of an angle: the first guess is good to some thousandths.
@@ -180,10 +182,10 @@ def _limit_swing(outline: Any, contact: Any, player: Any, segment: Any, speed: f
     """End the segment where a swing turns back, or where the wanted speed is reached."""
     tiny = SLIDING * (abs(speed) + math.sqrt(segment.pull_x**2 + segment.pull_y**2) * segment.rest)
     if segment.ground >= 0:
-        _limit_at_root(outline, contact, player, segment, speed, 0.0, segment.goal * player.handed, tiny, SPEED_REACHED)
+        _limit_at_root(outline, contact, player, segment, speed, 0.0, segment.goal * player.handed, tiny, REACHED)
         return
-    _limit_at_root(outline, contact, player, segment, speed, 0.0, 0.0, tiny, AT_APEX)
-    _limit_at_root(outline, contact, player, segment, speed, player.handed, segment.goal, tiny, BRAKED)
+    _limit_at_root(outline, contact, player, segment, speed, 0.0, 0.0, tiny, TURNS_BACK)
+    _limit_at_root(outline, contact, player, segment, speed, player.handed, segment.goal, tiny, IS_BRAKED)
 
 
 @leaf

@@ -72,6 +72,7 @@ def jump_off(ladders: Any, body: Any, player: Any, passing: Any, journal: Any, h
     piece = ladders[player.ladder].piece
     let_go_of_ladder(player, passing, now)
     if held & DOWN:
+        player.vx, player.vy = 0.0, 0.0
         player.held |= JUMP
         write(journal, player, CLIMB, now, piece, math.nan, LETS_GO)
         return

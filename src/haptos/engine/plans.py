@@ -9,7 +9,7 @@ import math
 from typing import Any
 
 from haptos.engine.arcs import CHORD, is_flung_off
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import drop, heed, is_ground, note_ground
 from haptos.engine.effects import tune
 from haptos.engine.floor import plan_floor, presses
@@ -28,7 +28,7 @@ from haptos.engine.roots import falls_at, falls_within
 from haptos.engine.state import AIR, GROUND, IN_AIR, NO_SUPPORT
 
 # The ground of a wall of the bounds: no piece, so no surface.
-NO_PIECE_GROUND = -2
+NO_PIECE_GROUND = constant(-2)
 
 
 @leaf

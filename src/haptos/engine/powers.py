@@ -11,10 +11,17 @@ from numpy.typing import NDArray
 from haptos.engine.effects import FIELD_ROLE, FLOOR_ROLE, LADDER_ROLE, LAUNCH_ROLE
 from haptos.engine.obstacles import as_obstacles, repeated
 from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE
-from haptos.errors import LevelError
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, Outlines, grow_outlines, joined_outlines
-from haptos.geometry.placement import SIDE_DIRECTIONS, Placement, joined, piece_box, piece_places, starts
+from haptos.geometry.placement import (
+    SIDE_DIRECTIONS,
+    Placement,
+    joined,
+    launch_direction,
+    piece_box,
+    piece_places,
+    starts,
+)
 from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 
 Floats = NDArray[np.float64]
@@ -38,10 +45,6 @@ def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is
     is_wanted : bool
         Whether the tables are made though all of them are empty.
 
-    Raises
-    ------
-    LevelError
-        If a launch with a height does not go up.
     """
     meetings = [resolved.meeting(piece) for piece in resolved.pieces]
     rows: dict[str, list[Any]] = {"surface": [], "field": [], "ladder": [], "launch": []}
@@ -161,14 +164,7 @@ def _launch(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> tuple[
     angle = np.deg2rad(piece.turn)
     own_side = np.zeros(2) if launch.from_ == "any" else np.array(SIDE_DIRECTIONS[launch.from_])
     side = turned(own_side, angle)
-    if launch.direction is not None:
-        way = turned(np.array([1.0, 0.0]), angle + np.deg2rad(launch.direction))
-    else:
-        way = turned(np.array([0.0, 1.0]), angle) if launch.from_ == "any" else side
-    if launch.height is not None and float(way @ np.array(resolved.level.world.up)) <= 0:
-        raise LevelError(
-            f"{piece.place}, launch", "found a height with a direction that does not go up, wanted a speed"
-        )
+    way = launch_direction(piece)
     speed = launch.speed or 0.0
     if launch.impulse is not None:
         speed = launch.impulse / resolved.level.player.mass

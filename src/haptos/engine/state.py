@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.compiled import constant
 from haptos.engine.tables import Records
 
 # Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
@@ -210,4 +211,4 @@ AIR, GROUND, CLIMBING = 0, 1, 2
 NO_SUPPORT = -1000
 NO_LADDER = -1
 # No ground: the factors hold for the air; and the word for factors that have to be worked out again.
-IN_AIR, STALE = -1, -3
+IN_AIR, STALE = constant(-1), constant(-3)

@@ -33,6 +33,7 @@ def strike(
     """Meet what was hit, and keep it as a contact unless the body is thrown off it."""
     settle(solids, walls, player, hit)
     outline, nx, ny = hit.outline, hit.nx, hit.ny
+    incoming_vx, incoming_vy = player.vx, player.vy
     into = player.vx * nx + player.vy * ny
     approach_speed = -into if into < 0.0 else 0.0
     fall_speed = -(player.vx * player.up_x + player.vy * player.up_y)
@@ -78,10 +79,13 @@ def strike(
     if launches is not None:
         if piece >= 0:
             row = pieces[piece].launch
-            if row >= 0 and launch(
-                world, body, launches, row, player, contacts, ready, journal, nx, ny, now
-            ):  # fmt: skip
-                return
+            if row >= 0:
+                # What is kept is kept of the velocity that came in.
+                stopped_vx, stopped_vy = player.vx, player.vy
+                player.vx, player.vy = incoming_vx, incoming_vy
+                if launch(world, body, launches, row, player, contacts, ready, journal, nx, ny, now):
+                    return
+                player.vx, player.vy = stopped_vx, stopped_vy
     if is_floor and not was_on_ground:
         if jump_is_buffered(body, player, now):
             jump(body, player, journal, player.held, now)

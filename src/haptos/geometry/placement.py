@@ -143,6 +143,11 @@ def side_direction(piece: ResolvedPiece) -> Floats:
     return turned(np.array(SIDE_DIRECTIONS[piece.solid_from]), np.deg2rad(piece.turn))
 
 
+def launch_direction(piece: ResolvedPiece) -> Floats:
+    """Return the direction in the world in which a launcher throws."""
+    return turned(np.array([1.0, 0.0]), np.deg2rad(piece.turn + piece.facet("launch").angle))
+
+
 def _piece_block(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Placement:
     cores = piece_cores(piece)
     angle = np.deg2rad(piece.turn)

@@ -10,6 +10,8 @@ from haptos.level.quantity import Angle, Duration, Extent, Factor, Impulse, Leng
 from haptos.level.section import Section
 
 Side = Literal["above", "below", "left", "right"]
+# Degrees of the sides' directions in a piece's own frame; what works from any side throws up.
+SIDE_ANGLES = {"above": 90.0, "below": 270.0, "left": 180.0, "right": 0.0, "any": 90.0}
 
 
 class Surface(Section):
@@ -96,6 +98,11 @@ class Launch(Section):
     keep: Factor = 1.0
     cooldown: Duration = 0.0
     jump_factor: Factor = 1.0
+
+    @property
+    def angle(self) -> float:
+        """Degrees of its direction in the piece's own frame."""
+        return SIDE_ANGLES[self.from_] if self.direction is None else self.direction
 
 
 class Rest(Section):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -15,6 +16,8 @@ from haptos.level.section import Section
 from haptos.level.shapes import Shape
 
 MAP_PREFIX = "map/"
+# A launch whose direction rises by less than this share of it goes sideways.
+LEAST_RISE = 1e-9
 FACET_SECTIONS: dict[str, type[Section]] = {
     "rest": Rest,
     "look": Look,
@@ -201,12 +204,24 @@ class ResolvedLevel:
         kinds = self.chain(kind)
         solid_from = found.get("solid_from")
         layer = found.get("layer") or self._default_layer(name, kinds, marks, place, solid_from, facets)
+        if "launch" in facets:
+            self._require_upward(facets["launch"], turn, place)
         if tiles and "rest" in facets:
             raise LevelError(f"kinds.{kind}.rest", "found rest on tiles of the map, wanted it on pieces")
         return ResolvedPiece(
             name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)), parts, centre, place,
             tuple(found.get("never_meets", ())), solid_from, facets, tiles,
         )  # fmt: skip
+
+    def _require_upward(self, launch: Any, turn: float, place: str) -> None:
+        """Raise if a launch is to reach a height in a direction that does not go up."""
+        if launch.height is None or self.level.world.view == "top":
+            return
+        angle = math.radians(turn + launch.angle)
+        up_x, up_y = self.level.world.up
+        if math.cos(angle) * up_x + math.sin(angle) * up_y <= LEAST_RISE:
+            message = "found a height with a direction that does not go up, wanted a speed"
+            raise LevelError(f"{place}, launch", message)
 
     def _facet(self, name: str, sources: list[Template], place: str) -> Section | None:
         """Merge a facet key by key, the nearest source first."""

@@ -105,9 +105,6 @@ def _require_points(form: str, points: list[Point], least: int, closed: bool) ->
 
 def _require_simple(points: list[Point]) -> None:
     """Raise if a polygon has no area, or if two of its sides cross; touching is allowed."""
-    scale = max(abs(value) for point in points for value in point)
-    if abs(_area(points)) <= 1e-12 * scale * scale:
-        raise ValueError("found a polygon without area, wanted corners that do not lie on one line")
     count = len(points)
     for i in range(count):
         for j in range(i + 2, count):
@@ -119,6 +116,9 @@ def _require_simple(points: list[Point]) -> None:
                     f"found a polygon that crosses itself at ({where[0]:.4g}, {where[1]:.4g}), between the sides from "
                     f"corners {i} and {j}; wanted an outline that does not"
                 )
+    scale = max(abs(value) for point in points for value in point)
+    if abs(_area(points)) <= 1e-12 * scale * scale:
+        raise ValueError("found a polygon without area, wanted corners that do not lie on one line")
 
 
 def _area(points: list[Point]) -> float:

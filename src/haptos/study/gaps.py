@@ -10,8 +10,7 @@ import shapely
 
 from haptos.engine.compile import CompiledLevel, compile_level
 from haptos.engine.powers import ladder_tops
-from haptos.geometry.convex import turned
-from haptos.geometry.placement import SIDE_DIRECTIONS
+from haptos.geometry.placement import launch_direction
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
@@ -172,12 +171,7 @@ def _leaps(compiled: CompiledLevel, start: Place, way: float) -> list[Leap]:
     if launch is None:
         return leaps
     frame = axes(compiled)
-    angle = np.deg2rad(piece.turn)
-    if launch.direction is not None:
-        direction = turned(np.array([1.0, 0.0]), angle + np.deg2rad(launch.direction))
-    else:
-        direction = turned(np.array(SIDE_DIRECTIONS.get(launch.from_, (0.0, 1.0))), angle)
-    across, up = frame @ direction
+    across, up = frame @ launch_direction(piece)
     speed = launch.speed or (launch.impulse or 0.0) / level.player.mass
     kept = launch.keep * gait_speed(level, "sprint")
     # What is kept lies across the direction.

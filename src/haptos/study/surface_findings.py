@@ -71,6 +71,8 @@ def _slips(compiled: CompiledLevel, walkable: list[Surface]) -> list[Finding]:
     findings = []
     for low in walkable:
         for high in walkable:
+            if compiled.resolved.pieces[high.piece].facet("launch") is not None:
+                continue
             for foot, head in ((low.right, high.left), (low.left, high.right)):
                 rise = head[1] - foot[1]
                 if abs(head[0] - foot[0]) <= NEAR * size and step * (1 + 1e-6) < rise <= 2 * step:
@@ -193,6 +195,8 @@ def find_overlapping_solids(compiled: CompiledLevel) -> list[Finding]:
     size = compiled.level.player.shape.size[1]
     tree = shapely.STRtree(shapes)
     pairs: dict[tuple[int, int], tuple[float, tuple[float, float]]] = {}
+    if not shapes:
+        return []
     first, second = tree.query(shapes, predicate="intersects")
     for one, other in zip(first, second, strict=True):
         a, b = int(placement.piece[one]), int(placement.piece[other])

@@ -11,7 +11,7 @@ from haptos.errors import HaptosError
 from haptos.files.images import read_image
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, grow_outlines
-from haptos.geometry.placement import SIDE_DIRECTIONS, piece_box, piece_places
+from haptos.geometry.placement import launch_direction, piece_box, piece_places
 from haptos.level.resolve import ResolvedPiece
 from haptos.study.look_findings import look_size
 from haptos.views.palette import INK, PAPER
@@ -34,7 +34,7 @@ def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> No
         shapes = compiled.placement.only(compiled.placement.piece == index)
         if piece.facet("ladder") is not None:
             _draw_rungs(ax, piece, piece_places(piece, shapes), colours[piece.layer])
-        arrow = _launch_direction(piece)
+        arrow = launch_direction(piece) if piece.facet("launch") is not None else None
         surface = piece.facet("surface")
         if arrow is None and surface is not None and surface.conveyor != 0:
             arrow = turned(np.array([np.sign(surface.conveyor), 0.0]), np.deg2rad(piece.turn))
@@ -93,16 +93,6 @@ def _draw_rungs(ax: Any, piece: ResolvedPiece, places: list[Any], colour: str) -
         for height in heights:
             ends = turned(np.array([[low[0], height], [high[0], height]]), np.deg2rad(piece.turn)) + place
             ax.plot(ends[:, 0], ends[:, 1], color=colour, linewidth=1.6, zorder=2.4)
-
-
-def _launch_direction(piece: ResolvedPiece) -> Any:
-    launch = piece.facet("launch")
-    if launch is None:
-        return None
-    angle = np.deg2rad(piece.turn)
-    if launch.direction is not None:
-        return turned(np.array([1.0, 0.0]), angle + np.deg2rad(launch.direction))
-    return turned(np.array(SIDE_DIRECTIONS.get(launch.from_, (0.0, 1.0))), angle)
 
 
 def _draw_arrow(ax: Any, piece: ResolvedPiece, place: Any, direction: Any, size: float) -> None:

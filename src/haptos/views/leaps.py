@@ -11,17 +11,21 @@ from haptos.engine.compile import CompiledLevel
 from haptos.study.flight import Flight
 from haptos.study.gaps import Gap, find_gaps
 from haptos.study.surfaces import axes
+from haptos.views.labels import spread
 from haptos.views.palette import CLEARED, MISSED
 
 SAMPLES = 40
-STYLES = {"walk": (0, (2, 1.5)), "sprint": "-", "launch": (0, (6, 2))}
+# A number takes this many dots.
+MARK = 11.0
+STYLES: dict[str, Any] = {"walk": (0, (2, 1.5)), "sprint": "-", "launch": (0, (6, 2))}
 
 
-def draw_gaps(ax: Any, compiled: CompiledLevel) -> list[Gap]:
-    """Draw the arc of every gait from edge to edge, and return the gaps."""
+def draw_gaps(ax: Any, compiled: CompiledLevel, first: int) -> list[Gap]:
+    """Draw the arc of every gait from edge to edge, numbered from `first` on, and return the gaps."""
     rows = find_gaps(compiled)
     flight = Flight(compiled.level)
     frame = axes(compiled)
+    tops = []
     for row in rows:
         points = _arc(flight, row, frame)
         ok = row.needs == 0 and row.margin >= 0
@@ -29,6 +33,13 @@ def draw_gaps(ax: Any, compiled: CompiledLevel) -> list[Gap]:
             points[:, 0], points[:, 1], color=CLEARED if ok else MISSED, linestyle=STYLES[row.gait], linewidth=1.3,
             zorder=7.5,
         )  # fmt: skip
+        tops.append(tuple(ax.transData.transform(points[np.argmax(points @ frame[1])])))
+    box = ax.get_window_extent()
+    places = spread(tops, MARK, MARK, [], (box.x0, box.y0, box.x1, box.y1))
+    for number, (place, row) in enumerate(zip(places, rows, strict=True), start=first):
+        x, y = ax.transData.inverted().transform(place)
+        colour = CLEARED if row.needs == 0 and row.margin >= 0 else MISSED
+        ax.text(x, y, str(number), fontsize=7, ha="center", va="center", color=colour, zorder=9)
     return rows
 
 

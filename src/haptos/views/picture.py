@@ -15,8 +15,8 @@ from haptos.level.level import Level
 from haptos.level.world import SIDES
 from haptos.views.facets import draw_facets, draw_looks
 from haptos.views.labels import spread
-from haptos.views.leaps import draw_gaps, gap_text
-from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
+from haptos.views.leaps import STYLES, draw_gaps, gap_text
+from haptos.views.palette import CLEARED, FAINT, INK, MISSED, PAPER, PLAYER, SPEED_MAP, layer_colours
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100
@@ -109,8 +109,10 @@ def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = F
     marks = _mark_events(ax, run) if run is not None else []
     if gaps:
         unit = level.world.length_unit
-        marks += [(len(marks) + 1 + index, gap_text(row, unit)) for index, row in enumerate(draw_gaps(ax, compiled))]
-    _legend(figure, ax, compiled, run, marks)
+        first = len(marks) + 1
+        rows = draw_gaps(ax, compiled, first)
+        marks += [(number, gap_text(row, unit)) for number, row in enumerate(rows, start=first)]
+    _legend(figure, ax, compiled, run, marks, gaps)
     file = Path(path)
     write_whole(file, lambda beside: figure.savefig(beside, dpi=DOTS_PER_INCH, facecolor=PAPER))
     return marks
@@ -257,7 +259,9 @@ def _mark_events(ax: Any, run: Run) -> list[tuple[int, str]]:
     return legend
 
 
-def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, marks: list[tuple[int, str]]) -> None:
+def _legend(
+    figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, marks: list[tuple[int, str]], gaps: bool
+) -> None:
     from matplotlib.collections import LineCollection
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
@@ -286,6 +290,15 @@ def _legend(figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, mark
     handles.append(
         Patch(edgecolor=PLAYER, facecolor="none", label="the player, at the start and the end" if run else "the player")
     )
+    if gaps:
+        handles += [
+            Line2D([], [], color=INK, linestyle=style, linewidth=1.2, label=f"a jump across a gap: {gait}")
+            for gait, style in STYLES.items()
+        ]
+        handles += [
+            Line2D([], [], color=CLEARED, linewidth=2, label="clears it"),
+            Line2D([], [], color=MISSED, linewidth=2, label="misses it"),
+        ]
     legend = figure.legend(
         handles=handles, loc="upper left", bbox_to_anchor=(0.735, 0.94), fontsize=8, frameon=False, labelcolor=INK
     )

@@ -114,7 +114,7 @@ def integrators_table(methods: pd.DataFrame, tick_rate: float) -> Table:
     table.add_column("", no_wrap=True)
     names = [name for name in methods.columns if name not in ("quantity", "closed_form", "unit")]
     for name in ("closed form", *names):
-        table.add_column(name.replace("-", " "), justify="right", no_wrap=False)
+        table.add_column(name, justify="right", overflow="fold")
     table.add_column("")
     rows: Any = methods.to_dict(orient="records")
     for row in rows:

@@ -1,0 +1,40 @@
+"""Every example runs, and says what its first line promises."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+EXAMPLES = Path(__file__).parent.parent / "examples"
+SAYS = {
+    "shapes": ["a ray straight down over the brazier meets Hit(piece='brazier'"],
+    "slopes_and_steps": ["in the air for 0 ticks", "stopped by 500.0"],
+    "one_way": ["drops through awning", "held back by the flap at x = 130"],
+    "ladders": ["takes hold of rigging", "stands on the top of rigging", "ends on loft"],
+    "trampolines": ["30 ticks/s, along 60 degrees", "up to 150.000000000 px"],
+    # Bounces: 186 · 0.36 = 66.96.
+    "surfaces": ["plain: at most 300 px/s", "bounces to [66.96, 24.11, 8.68"],
+    "fields": [
+        "side: slowest inside 120 px/s",
+        "top: slowest inside 120 px/s",
+        "jumped over: never slower than 300 px/s",
+    ],
+    "gaps": ["shelf 1 shelf 2 140.0  40.0 sprint    8.952"],
+    # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
+    "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
+}
+
+
+def test_every_example_is_here():
+    assert {path.stem for path in EXAMPLES.glob("*.py")} == set(SAYS)
+
+
+@pytest.mark.parametrize("name", SAYS)
+def test_example(name):
+    done = subprocess.run([sys.executable, EXAMPLES / f"{name}.py"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    for words in SAYS[name]:
+        assert words in done.stdout
