@@ -141,3 +141,13 @@ def test_down_at_the_foot_of_a_ladder_does_nothing(flat):
     run = haptos.simulate(flat([rigging()]), "down 1 s")
     assert climbs(run) == []
     assert run.track.stance.iloc[-1] == "ground"
+
+
+def test_held_by_the_head_alone_the_way_down_lets_go_where_the_body_is(flat):
+    # The ladder begins over the foot: up takes hold by its lower end, down lets go again at once.
+    level = flat([rigging(at=[0, 85])])
+    run = haptos.simulate(level, "up 0.1 s, down 0.1 s, wait 0.5 s")
+    track = run.track
+    assert track.y[6] == pytest.approx(14 + 9)
+    assert np.abs(np.diff(track.y)).max() < 10
+    assert track.y.iloc[-1] == pytest.approx(14)

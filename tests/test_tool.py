@@ -124,3 +124,101 @@ def test_labels_and_paths_of_the_demo_command(tool, tmp_path):
     }
     assert {"gets-through/picture.png", "falls-short/track.csv", "falls-short/events.csv"} <= written
     assert "widest gap" in out
+
+
+HALL = str(demo_file("stair-hall.toml"))
+
+
+def test_the_hall_is_crossed_by_its_sheet_and_slipped_in_by_the_other(tool):
+    code, out, _ = tool("run", HALL, str(demo_file("up-the-rigging.toml")), "--json")
+    answer = json.loads(out)
+    assert code == 0
+    assert answer["summary"]["says"] == ["the tar holds the lamplighter's feet", "the far lamp takes the flame"]
+    happened = {event["event"] for event in answer["events"]}
+    assert {"pass", "launch", "climb", "step", "land", "enter"} <= happened
+    met = {event["piece"] for event in answer["events"]}
+    assert {"awning 2", "ramp", "drum", "gallery", "wet flags", "rigging", "loft", "belt", "mattress", "step"} <= met
+    _, out, _ = tool("run", HALL, str(demo_file("slips-on-the-flags.toml")))
+    assert "parts from wet flags" in out
+    assert "on map/stone" in out
+
+
+def test_gaps_as_a_table_for_programs_and_in_the_picture(tool, tmp_path):
+    code, out, _ = tool("moves", HALL, "--gaps")
+    assert code == 0
+    drum = next(line for line in out.splitlines() if line.startswith("drum"))
+    # From the drum's top at 12 to the gallery's at 120: 72, and what a round foot is lifted by, is not enough.
+    assert "108" in drum
+    assert "too high by 33.5 px" in drum
+    rows = json.loads(tool("moves", HALL, "--gaps", "--json")[1])["gaps"]
+    launch = next(row for row in rows if row["start"] == "drum" and row["gait"] == "launch")
+    assert launch["margin"] > 0
+    assert {row["margin"] is None for row in rows if row["needs"] > 0} == {True}
+    code, out, _ = tool("draw", HALL, "--gaps", "--out", tmp_path / "gaps.png")
+    assert code == 0
+    assert "drum → gallery, launch: cleared by" in out
+    with Image.open(tmp_path / "gaps.png") as picture:
+        assert picture.size == (1280, 800)
+
+
+def test_moves_prints_how_far_each_method_is_off(tool):
+    answer = json.loads(tool("moves", HALL, "--json")[1])
+    apex = next(row for row in answer["integrators"] if row["quantity"] == "apex height")
+    assert apex["closed_form"] == 72
+    assert apex["exact"] == pytest.approx(72, rel=1e-9)
+    assert apex["semi-implicit-euler"] < 70 < apex["velocity-verlet"] < 72
+
+
+def test_show_and_why_explain_facets(tool, tmp_path):
+    _, out, _ = tool("show", HALL, "drum")
+    shown = [line.split() for line in out.splitlines()]
+    assert ["launch.height", "150", "kind", "drum"] in shown
+    assert ["rest.on", "stone", "the", "piece", "itself"] in shown
+    assert ["launch.from", "above", "default"] in shown
+    _, out, _ = tool("show", HALL, "awning 3")
+    assert "a copy of 'awning'" in out
+    _, out, _ = tool("why", HALL, "player", "awning")
+    assert "it is solid from above alone" in out
+    level = tmp_path / "ghost.toml"
+    level.write_text('[[pieces]]\nname = "ghost"\nat = [0, 0]\nshape = { box = [9, 9] }\nnever_meets = ["player"]\n')
+    _, out, _ = tool("why", level, "player", "ghost")
+    assert "they ignore each other" in out
+    assert "never_meets switches the pair off" in out
+
+
+FAULTS = {
+    "launch = { speed = 3, height = 4 }": "pieces[0] 'slab', launch: found speed and height, wanted one of them",
+    "launch = { height = 4, direction = 270 }": "launch: found a height with a direction that does not go up",
+    "launch = { hight = 4 }": "launch.hight: unknown key 'hight' (did you mean 'height'?)",
+    'solid_from = "top"': "pieces[0] 'slab', solid_from: found 'top', wanted 'above', 'below', 'left' or 'right'",
+    "shape = { polygon = [[0, 0], [9, 9], [9, 0], [0, 5]] }": "crosses itself at (",
+    "parts = []": "pieces[0] 'slab', parts: found []",
+    "scale = 0": "pieces[0] 'slab', scale: found 0, wanted a plain number above 0",
+    'rest = { on = "floor", gap = -1 }': "pieces[0] 'slab', rest.gap: found -1, wanted a length of 0 or more",
+    'copies = [[1, "2 s"]]': "pieces[0] 'slab', copies[0][1]: found '2 s', wanted a length",
+    "ladder = { speed_factor = nan }": "pieces[0] 'slab', ladder.speed_factor: found nan, wanted a finite number",
+    "surface = { conveyor = true }": "pieces[0] 'slab', surface.conveyor: found True, wanted a speed",
+    "field = 3": "pieces[0] 'slab', field: found 3, wanted a table",
+}
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+@pytest.mark.parametrize("command", ["run", "check"])
+def test_bad_facets_end_in_one_sentence_with_the_place(tool, tmp_path, fault, command):
+    level = tmp_path / "level.toml"
+    level.write_text(f'[[pieces]]\nname = "slab"\nat = [0, 0]\n{fault}\n')
+    code, out, err = tool(command, level)
+    assert (code, out, err.count("\n"), "Traceback" in err) == (2, "", 1, False), err
+    assert err.startswith(f"haptos: {level}: ")
+    assert FAULTS[fault] in err
+
+
+def test_pictures_show_what_facets_are(tmp_path):
+    level = haptos.load(HALL)
+    ax = haptos.draw(level)
+    live = [line for line in ax.lines if line.get_linewidth() == 3.2]
+    # Three awnings, the loft, and the two links of the chain have a live edge.
+    assert len(live) == 6
+    arrows = [text for text in ax.texts if getattr(text, "arrow_patch", None) is not None]
+    # Drum and belt, each arrow drawn twice.
+    assert len(arrows) == 4

@@ -73,6 +73,16 @@ def leaf(function: Function) -> Function:
     return compiled
 
 
+def part(function: Function) -> Function:
+    """Compile a function that one kernel calls in one place, as part of that kernel.
+
+    LLVM works through a leaf's code again for every leaf around it; that of a part, once. What a level lacks is not
+    pruned from a part, so it only hands it on.
+    """
+    compiled: Function = _njit(inline="always", no_cpython_wrapper=True, **COMMON)(function)
+    return compiled
+
+
 def kernel(function: Function) -> Function:
     """Compile a function that Python calls, and keep its machine code for the next process."""
     folder = cache_folder()

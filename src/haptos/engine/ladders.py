@@ -106,9 +106,10 @@ def plan_ladder(
     room = ladder.half_height - foot if climb > 0.0 else foot + ladder.half_height
     if climb != 0.0 and room <= near:
         if climb < 0.0 or ladder.top:
-            # Exactly to the end, so that what is there is met.
-            player.x += climb * room * ux
-            player.y += climb * room * uy
+            if room >= -near:
+                # Exactly to the end, so that what is there is met.
+                player.x += climb * room * ux
+                player.y += climb * room * uy
             player.vx, player.vy = 0.0, 0.0
             piece = ladder.piece
             let_go_of_ladder(player, passing, now)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from haptos.engine.compile import compile_level
+from haptos.engine.compile import CompiledLevel, body_of, compile_level
 from haptos.errors import LevelError
 from haptos.files.lines import find_line
-from haptos.geometry.polygons import shape_polygons
+from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.origins import values_of
@@ -77,15 +77,23 @@ def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
         piece = resolved.by_name.get(name)
         if piece is not None and (not piece.can_be_met and not piece.fills_tile):
             reasons.append(f"'{name}' has no shape with an area, so nothing meets it, whatever the table says")
+    meeting: str = pair.meeting
     if "player" not in (one, other):
         reasons.append("both stand still: only the player moves, so they never come to meet")
     elif one != other:
         piece = resolved.by_name[other if one == "player" else one]
-        reasons += _rule_reasons(resolved, piece, pair.meeting)
+        meeting = resolved.meeting(piece)
+        if resolved.is_switched_off(piece):
+            reasons.append("never_meets switches the pair off, whatever the table says")
+        elif meeting == "solid" and piece.solid_from is not None:
+            reasons.append(
+                f"it is solid from {piece.solid_from} alone, in its own frame; from elsewhere one passes through"
+            )
+        reasons += _rule_reasons(resolved, piece, meeting)
         distance = _distance(compiled, piece)
         if distance is not None:
             reasons.append(distance)
-    return Answer(pair.meeting, f"'{one}' and '{other}': {MEANINGS[pair.meeting]}", reasons)
+    return Answer(meeting, f"'{one}' and '{other}': {MEANINGS[meeting]}", reasons)
 
 
 def find_piece(resolved: ResolvedLevel, name: str) -> ResolvedPiece:
@@ -149,10 +157,7 @@ def _rule_reasons(resolved: ResolvedLevel, piece: ResolvedPiece, meeting: str) -
     return reasons
 
 
-def _distance(compiled: Any, piece: ResolvedPiece) -> str | None:
-    from haptos.engine.compile import body_of
-    from haptos.geometry.polygons import body_polygon
-
+def _distance(compiled: CompiledLevel, piece: ResolvedPiece) -> str | None:
     number = compiled.resolved.pieces.index(piece)
     shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == number))
     if not shapes:
