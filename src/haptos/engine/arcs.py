@@ -103,7 +103,7 @@ def _note_pull(body: Any, player: Any, segment: Any, contact: Any) -> None:
     if segment.ground < 0:
         segment.slip = 0.0
         segment.pull_x, segment.pull_y = segment.free_ax, segment.free_ay
-        segment.swings = 1 if player.contacts == 1 else 0
+        segment.swings = 1 if segment.flies and player.contacts == 1 else 0
         rx, ry = player.up_y * player.handed, -player.up_x * player.handed
         across = player.vx * rx + player.vy * ry
         if across == 0.0 and segment.goal != 0.0:

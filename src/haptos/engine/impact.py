@@ -78,9 +78,10 @@ def first_impact(
     """
     hit.t = NEVER
     x, y, vx, vy, ax, ay, horizon = path.x, path.y, path.vx, path.vy, path.ax, path.ay, path.horizon
-    path.tiny_speed = SLIDING * (math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon)
+    fastest = math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon
+    path.tiny_speed = SLIDING * fastest
     path.tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
-    path.tie = SAME_INSTANT * height / max(math.sqrt(vx * vx + vy * vy), path.tiny_accel * horizon + HAIR * height)
+    path.tie = SAME_INSTANT * height / fastest if fastest > 0.0 else 0.0
     for index in range(walls.shape[0]):
         _meet_wall(walls[index], index, contacts, count, height, path, hit)
     grid = solids.grid[0]

@@ -195,6 +195,7 @@ def _plan_on_ground(
         if blocking >= 0 or (rising >= 0 and attempt == player.contacts):
             player.vx, player.vy = 0.0, 0.0
             segment.ax, segment.ay = 0.0, 0.0
+            segment.slip = 0.0
             segment.limit, segment.reason = remaining, END_OF_TICK
             return ground
         if rising < 0:
@@ -223,6 +224,7 @@ def _leave_behind(player: Any, contacts: Any, ground: int, wx: float, wy: float)
 def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
     """Plan a flight; what is in the way and not left is slid along."""
     segment.ground = -1
+    segment.flies = 1
     heed(player, contacts)
     plan_air(body, player, segment)
     strength = SLIDING * (abs(segment.ax) + abs(segment.ay))

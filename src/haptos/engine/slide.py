@@ -141,6 +141,7 @@ def plan(
     segment.rest = segment.limit
     segment.reason = END_OF_TICK
     segment.arc = -1
+    segment.flies = 0
     if floor is not None:
         plan_top(world, body, surfaces, fields, effects, player, contacts, within, occupied, segment)
         return

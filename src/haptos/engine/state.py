@@ -121,6 +121,7 @@ SEGMENT = apart(
         ("slip", "f8"),  # the friction of a ground that is slipped over, with the sign of what it does
         ("pull_x", "f8"),  # the force a corner is rounded under
         ("pull_y", "f8"),
+        ("flies", "i8"),  # whether free flight was planned
         ("swings", "i8"),  # whether the corner is rounded under gravity, in the air
         ("end_x", "f8"),
         ("end_y", "f8"),

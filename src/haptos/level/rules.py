@@ -19,6 +19,10 @@ When = Literal[
     "touch",
     "part",
     "land",
+    "pass",
+    "climb",
+    "launch",
+    "step",
     "jump",
     "apex",
     "lost",
@@ -27,7 +31,6 @@ When = Literal[
 ]
 ZONE_MOMENTS = ("enter", "leave", "inside", "occupied", "empty")
 SOLID_MOMENTS = ("touch", "part", "land")
-PIECE_MOMENTS = ZONE_MOMENTS + SOLID_MOMENTS
 
 
 class Action(Section):

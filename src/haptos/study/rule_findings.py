@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.resolve import ResolvedLevel, rule_title
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece, rule_title
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.study.findings import Finding
+
+# What a piece needs for the moments of facets.
+FACETS_OF: dict[str, Callable[[ResolvedPiece], bool]] = {
+    "launch": lambda piece: piece.facet("launch") is not None,
+    "climb": lambda piece: piece.facet("ladder") is not None,
+    "pass": lambda piece: (
+        piece.solid_from is not None
+        or piece.facet("ladder") is not None
+        or any(part.shape.line is not None for part in piece.parts)
+    ),
+}
 
 
 def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
@@ -29,10 +42,16 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
         return _unknown_piece(resolved, rule, title)
     wanted = {"overlap"} if rule.when in ZONE_MOMENTS else {"solid"} if rule.when in SOLID_MOMENTS else set()
     meetings = {piece.name: resolved.meeting(piece) for piece in pieces}
+    if rule.when in FACETS_OF and not any(FACETS_OF[rule.when](piece) for piece in pieces):
+        message = f"it can never fire: no piece that it is about has what makes a '{rule.when}'"
+        return Finding("error", "rule-no-facet", title, message, pieces[0].at)
     if not wanted or wanted & set(meetings.values()):
         return None
     piece = pieces[0]
     pair = f"'{resolved.player_layer}' and '{piece.layer}'"
+    if resolved.is_switched_off(piece):
+        message = f"it can never fire: a never_meets switches off the player and '{piece.name}'; take it away"
+        return Finding("error", "rule-ignored-pair", title, message, piece.at)
     if meetings[piece.name] == "nothing":
         table = "the built-in contacts table" if resolved.contacts.built_in else "[contacts]"
         message = f"it can never fire: {table} makes the layers {pair} ignore each other; make them {wanted.pop()}"
@@ -89,7 +108,7 @@ def _never_lost(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | No
                 "it can never fire: nothing loses the player; set world.lost_below or a side of the bounds to 'lost'"
             )
             return Finding("error", "rule-never-lost", title, message)
-    if world.view == "top" and rule.when in ("jump", "apex", "land"):
+    if world.view == "top" and rule.when in ("jump", "apex", "land", "climb", "launch", "step"):
         message = f"it can never fire: there is no '{rule.when}' in the top view"
         return Finding("error", "rule-wrong-view", title, message)
     return None
