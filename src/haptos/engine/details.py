@@ -57,7 +57,7 @@ CODED = {
     },
     CLIMB: {
         TAKES_HOLD: "takes hold of {piece}",
-        AT_BOTTOM: "lets go at the bottom: it stands on {piece}, or the ladder ends",
+        AT_BOTTOM: "lets go at the bottom of {piece}",
         ON_TOP: "stands on the top of {piece}",
         JUMPS_OFF: "jumps off {piece}",
         LETS_GO: "lets go of {piece}",

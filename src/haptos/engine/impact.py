@@ -206,7 +206,9 @@ def _meet_face(
     vx, vy, ax, ay = path.vx, path.vy, path.ax, path.ay
     dx, dy = path.x - face.x, path.y - face.y
     along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
-    if along < -seam or along > face.length + seam:
+    # Past the end of a rounded outline's face begins its corner; a sharp one blocks a little farther, for joints.
+    past = seam if outline.radius == 0.0 else 0.0
+    if along < -past or along > face.length + past:
         return
     feature, nx, ny = f, face.nx, face.ny
     rests = speed + acceleration * t >= -tiny_speed

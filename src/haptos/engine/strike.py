@@ -67,8 +67,10 @@ def strike(
         player.peak = max(player.peak, height)
     elif not was_on_ground:
         if climbs:
-            let_go_of_ladder(player, passing, now)
-            write(journal, player, CLIMB, now, piece, math.nan, AT_BOTTOM)
+            if ladders is not None:
+                ladder = ladders[player.ladder].piece
+                let_go_of_ladder(player, passing, now)
+                write(journal, player, CLIMB, now, ladder, math.nan, AT_BOTTOM)
         elif now - player.air_since > AT_ONCE * world.dt:
             write(journal, player, LAND, now, piece, max(player.peak - height, 0.0), max(fall_speed, 0.0))
         player.stance = GROUND
