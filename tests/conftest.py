@@ -6,8 +6,13 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 import haptos
+
+# The same examples every time; `--hypothesis-profile=default` looks for new ones.
+settings.register_profile("steady", derandomize=True)
+settings.load_profile("steady")
 
 GRAVITY = 1800.0
 HEIGHT = 72.0

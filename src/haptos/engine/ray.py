@@ -63,7 +63,7 @@ class RayCaster:
         chosen = None if layers is None else tuple(layers)
         obstacles = self._obstacles(chosen)
         x, y = float(origin[0]), float(origin[1])
-        dx, dy = direction[0] / length, direction[1] / length
+        dx, dy = float(direction[0]) / length, float(direction[1]) / length
         grid = obstacles.grid[0]
         width, height = grid["columns"] * grid["size"], grid["rows"] * grid["size"]
         away = math.hypot(grid["x"] + width / 2 - x, grid["y"] + height / 2 - y)
