@@ -79,19 +79,22 @@ def hall(
         player={
             "at": put(0, height / scale / 2 + 0.5),
             "shape": body,
-            "gaits": {"walk": 150 * scale, "sprint": 300 * scale},
-            "run": {
-                "ground_accel": 1800 * scale,
-                "ground_brake": 2400 * scale,
-                "air_accel": 1200 * scale,
-                "air_brake": 300 * scale,
-            },
-            "jump": {"height": 72 * scale, "extra_jumps": 1},
-            "fall": {"terminal_speed": 900 * scale},
-            "climb": {"speed": 90 * scale},
+            **scaled_player(scale, extra_jumps=1),
         },
         pieces=pieces,
     )
+
+
+def scaled_player(scale: float, extra_jumps: int = 0) -> dict[str, Any]:
+    """Return how a player moves, with every length scaled."""
+    run = {"ground_accel": 1800, "ground_brake": 2400, "air_accel": 1200, "air_brake": 300}
+    return {
+        "gaits": {"walk": 150 * scale, "sprint": 300 * scale},
+        "run": {name: rate * scale for name, rate in run.items()},
+        "jump": {"height": 72 * scale, "extra_jumps": extra_jumps},
+        "fall": {"terminal_speed": 900 * scale},
+        "climb": {"speed": 90 * scale},
+    }
 
 
 def mirrored(cues: str) -> str:

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
+from tests.hall import points, scaled_player
 
 CUES = (
     "right+jump 0.3 s, right 0.7 s, right+sprint+jump 0.5 s, right+sprint 0.6 s, jump 0.3 s, left 0.6 s, "
@@ -57,24 +58,12 @@ def room(angle: float = 0.0, scale: float = 1.0, mirror: bool = False) -> haptos
         player={
             "at": put(0, 14.5),
             "shape": {"capsule": [14 * scale, 28 * scale]},
-            "gaits": {"walk": 150 * scale, "sprint": 300 * scale},
-            "run": {
-                "ground_accel": 1800 * scale,
-                "ground_brake": 2400 * scale,
-                "air_accel": 1200 * scale,
-                "air_brake": 300 * scale,
-            },
-            "jump": {"height": 72 * scale},
-            "fall": {"terminal_speed": 900 * scale},
+            **scaled_player(scale),
         },
         kinds={"stone": {}, "shelf": {"shape": {"box": [16 * scale, 6 * scale]}}},
         map={"tile": 16 * scale, "at": corner, "turn": angle, "rows": rows, "signs": {"#": "stone", "=": "shelf"}},
         pieces=pieces,
     )
-
-
-def points(level: haptos.Level, cues: str = CUES) -> np.ndarray:
-    return haptos.simulate(level, cues).track[["x", "y"]].to_numpy()
 
 
 def test_the_room_is_worth_testing():
@@ -88,14 +77,14 @@ def test_the_room_is_worth_testing():
 def test_a_turned_level_gives_the_turned_track(angle):
     turn = math.radians(angle)
     spin = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
-    assert np.abs(points(room(angle)) - points(room()) @ spin).max() < 1e-6
+    assert np.abs(points(room(angle), CUES) - points(room(), CUES) @ spin).max() < 1e-6
 
 
 @pytest.mark.parametrize("scale", [0.01, 7.0, 1000.0])
 def test_a_scaled_level_gives_the_scaled_track(scale):
-    assert np.abs(points(room(scale=scale)) / scale - points(room())).max() < 1e-6
+    assert np.abs(points(room(scale=scale), CUES) / scale - points(room(), CUES)).max() < 1e-6
 
 
 def test_a_mirrored_level_gives_the_mirrored_track():
     mirrored = points(room(mirror=True), MIRRORED)
-    assert np.abs(mirrored * [-1, 1] - points(room())).max() < 1e-6
+    assert np.abs(mirrored * [-1, 1] - points(room(), CUES)).max() < 1e-6

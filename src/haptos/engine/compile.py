@@ -249,7 +249,7 @@ def _body(level: Level) -> Records:
     for name in ("coyote_time", "buffer_time", "release_cut", "extra_jumps"):
         row[name] = getattr(player.jump, name)
     row["step_height"], row["snap"] = player.step_height, player.snap
-    row["climb"], row["mass"] = player.climb.speed, player.mass
+    row["climb"] = player.climb.speed
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row

@@ -48,7 +48,6 @@ BODY = np.dtype(
         ("step_height", "f8"),
         ("snap", "f8"),
         ("climb", "f8"),
-        ("mass", "f8"),
     ]
 )
 

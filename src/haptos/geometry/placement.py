@@ -136,6 +136,15 @@ def piece_places(piece: ResolvedPiece, shapes: Placement) -> list[Floats]:
     return [shapes.corners(index)[0] - first for index in range(0, len(shapes.piece), len(cores))]
 
 
+def look_size(piece: ResolvedPiece) -> tuple[float, float]:
+    """Return the size of a piece's drawing: its own, scaled, or the shape's."""
+    look = piece.facet("look")
+    if look.size is not None:
+        return (look.size[0] * piece.scale, look.size[1] * piece.scale)
+    low, high = piece_box(piece)
+    return (float(high[0] - low[0]), float(high[1] - low[1]))
+
+
 def side_direction(piece: ResolvedPiece) -> Floats:
     """Return the direction in the world from which a piece is solid; zero if from everywhere."""
     if piece.solid_from is None:

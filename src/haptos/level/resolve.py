@@ -13,7 +13,6 @@ from haptos.level.level import Level
 from haptos.level.pieces import EMPTY_SIGNS, FACETS, ZONE_FACETS, Part, Piece, Template
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.section import Section
-from haptos.level.shapes import Shape
 
 MAP_PREFIX = "map/"
 # A launch whose direction rises by less than this share of it goes sideways.
@@ -308,12 +307,6 @@ def middle(corners: tuple[float, float, float, float]) -> tuple[float, float]:
 
 def _with_defaults(section: type[Section], values: dict[str, Any]) -> dict[str, Any]:
     return {name: values.get(name, field.default) for name, field in section.model_fields.items()}
-
-
-def tile_shape(level: Level) -> Shape:
-    """Return the shape of a tile whose kind gives none."""
-    assert level.tiles is not None
-    return Shape(box=(level.tiles.tile, level.tiles.tile))
 
 
 def rule_title(rule: Rule, index: int) -> str:

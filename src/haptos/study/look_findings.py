@@ -9,7 +9,7 @@ import numpy as np
 from haptos.engine.compile import CompiledLevel
 from haptos.errors import HaptosError
 from haptos.files.images import read_image
-from haptos.geometry.placement import piece_box
+from haptos.geometry.placement import look_size, piece_box
 from haptos.level.resolve import ResolvedPiece
 from haptos.study.findings import Finding
 
@@ -50,15 +50,6 @@ def look_margins(piece: ResolvedPiece) -> Margins | None:
     above = look.offset[1] + height / 2 - rows[0] * dot_y
     below = look.offset[1] + height / 2 - (rows[-1] + 1) * dot_y
     return Margins(low[0] - left, right - high[0], low[1] - below, above - high[1])
-
-
-def look_size(piece: ResolvedPiece) -> tuple[float, float]:
-    """Return the size of a piece's drawing: its own, scaled, or the shape's."""
-    look = piece.facet("look")
-    if look.size is not None:
-        return (look.size[0] * piece.scale, look.size[1] * piece.scale)
-    low, high = piece_box(piece)
-    return (float(high[0] - low[0]), float(high[1] - low[1]))
 
 
 def find_loose_looks(compiled: CompiledLevel) -> list[Finding]:
