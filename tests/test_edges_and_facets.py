@@ -15,6 +15,7 @@ from haptos.engine.compile import compile_level
 from haptos.geometry.placement import launch_direction, piece_places, side_direction
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.rest import drop_distance
+from haptos.views.picture import save_picture
 from tests.conftest import first
 
 FLOOR = {"name": "floor", "shape": {"corners": [-900, -16, 900, 0]}}
@@ -162,3 +163,12 @@ def test_a_picture_has_every_piece_and_the_whole_way_in_view():
     assert all(np.ptp(line.get_xdata()) == pytest.approx(16) for line in rungs)
     live = next(line for line in ax.lines if line.get_linewidth() == 3.2)
     assert set(np.round(live.get_ydata(), 9)) == {53.0}
+
+
+def test_the_legend_speaks_of_layers_though_one_piece_is_switched_off(tmp_path):
+    ghost = {"name": "curtain", "shape": {"corners": [100, 0, 110, 60]}, "never_meets": ["player"]}
+    level = haptos.Level(player={"at": [0, 14]}, pieces=[FLOOR, ghost])
+    save_picture(level, None, tmp_path / "room.svg")
+    drawn = (tmp_path / "room.svg").read_text()
+    assert "terrain — solid to the player" in drawn
+    assert "ignored" not in drawn

@@ -268,7 +268,9 @@ def _legend(
 
     resolved = compiled.resolved
     colours = layer_colours(resolved.contacts.layers, resolved.player_layer)
-    present = {piece.layer: resolved.meeting(piece) for piece in resolved.pieces}
+    # What the table says of a layer; single pieces may be switched off, and are drawn so.
+    between = resolved.contacts.between
+    present = {piece.layer: between(resolved.player_layer, piece.layer).meeting for piece in resolved.pieces}
     handles: list[Any] = []
     for layer in resolved.contacts.layers:
         if layer in present:
