@@ -19,6 +19,8 @@ import numpy as np
 import platformdirs
 from numba.core import config
 
+from haptos.engine.linking import KernelCompiler, LeafCompiler
+
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 # Older folders of kernels are kept this long by count, so that two checkouts in turn don't compile again each time.
@@ -69,17 +71,7 @@ _config: Any = config
 
 def leaf(function: Function) -> Function:
     """Compile a function that only kernels call; it becomes part of their machine code."""
-    compiled: Function = _njit(no_cpython_wrapper=True, **COMMON)(function)
-    return compiled
-
-
-def part(function: Function) -> Function:
-    """Compile a function that one kernel calls in one place, as part of that kernel.
-
-    LLVM works through a leaf's code again for every leaf around it; that of a part, once. What a level lacks is not
-    pruned from a part, so it only hands it on.
-    """
-    compiled: Function = _njit(inline="always", no_cpython_wrapper=True, **COMMON)(function)
+    compiled: Function = _njit(no_cpython_wrapper=True, pipeline_class=LeafCompiler, **COMMON)(function)
     return compiled
 
 
@@ -87,12 +79,12 @@ def kernel(function: Function) -> Function:
     """Compile a function that Python calls, and keep its machine code for the next process."""
     folder = cache_folder()
     if folder is None:
-        uncached: Function = _njit(**COMMON)(function)
+        uncached: Function = _njit(pipeline_class=KernelCompiler, **COMMON)(function)
         return uncached
     before = _config.CACHE_DIR
     _config.CACHE_DIR = str(folder)
     try:
-        compiled: Function = _njit(cache=True, **COMMON)(function)
+        compiled: Function = _njit(cache=True, pipeline_class=KernelCompiler, **COMMON)(function)
     finally:
         _config.CACHE_DIR = before
     return compiled

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiled import constant, kernel, leaf, part
+from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
@@ -25,7 +25,7 @@ from haptos.engine.zones import end_drops, survey_zones
 NO_CONTROLS = constant(0)
 
 
-@part
+@leaf
 def tick(tables: Any, state: Any, held: int, journal: Any) -> None:
     """Step one world, whose part of the state this is, by one tick."""
     world, body = tables.world[0], tables.body[0]
@@ -80,7 +80,7 @@ def control(
                 take_hold(ladders, body, row, player, contacts, passing, journal, now)
 
 
-@part
+@leaf
 def start(tables: Any, state: Any, journal: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body = tables.world[0], tables.body[0]
@@ -116,7 +116,7 @@ def feel_ground(
             find_support(world, body, solids, contacts, player)
 
 
-@part
+@leaf
 def place(tables: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
