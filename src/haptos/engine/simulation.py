@@ -20,10 +20,12 @@ from haptos.engine.tick import advance
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
 
-# Room for this many events to begin with; it doubles whenever it does not do.
+# Events are taken off the buffer after this many ticks. There is room for so many of them to begin with, and one more
+# for every few ticks; it doubles whenever it does not do.
+STRETCH = 32768
 FIRST_ROOM = 1024
-# Events are taken off the buffer after this many ticks.
-STRETCH = 8192
+TICKS_PER_EVENT = 8
+NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 
@@ -74,23 +76,27 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
     """
     compiled = compile_level(level)
     units = level.unit_table()
-    sheets = [parse_cues(sheet, units) if isinstance(sheet, str) else sheet for sheet in cue_sheets]
+    given = list(cue_sheets)
+    # Sheets that are there many times are read once.
+    read = {sheet: parse_cues(sheet, units) if isinstance(sheet, str) else sheet for sheet in dict.fromkeys(given)}
+    schedules = {sheet: cues.schedule(level.world.tick_rate) for sheet, cues in read.items()}
+    sheets = [read[sheet] for sheet in given]
     state = new_state(compiled, len(sheets))
 
     def run_one(index: int) -> Run:
-        schedule = sheets[index].schedule(level.world.tick_rate)
+        schedule = schedules[given[index]]
         track, events = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
         return Run(compiled, sheets[index], track, events)
 
     if not sheets:
         return []
-    # The first world runs alone, so that its kernels are compiled once.
-    first = run_one(0)
+    # Where kernels have to be compiled, that is done once, before the threads begin.
+    run_ticks(compiled, new_state(compiled, 1), 0, NO_CONTROLS)
     mark_ready(compiled.tables.capabilities)
     if threads <= 1:
-        return [first, *(run_one(index) for index in range(1, len(sheets)))]
+        return [run_one(index) for index in range(len(sheets))]
     with ThreadPoolExecutor(threads) as pool:
-        return [first, *pool.map(run_one, range(1, len(sheets)))]
+        return list(pool.map(run_one, range(len(sheets))))
 
 
 def needs_compiling(level: Level, plain: bool = False) -> bool:
@@ -120,7 +126,7 @@ def run_ticks(
     """
     track = np.zeros(len(held) + 1, dtype=TRACK)
     written = np.zeros(1, dtype=np.int64)
-    buffer = np.zeros(FIRST_ROOM, dtype=EVENT)
+    buffer = np.zeros(FIRST_ROOM + min(len(held), STRETCH) // TICKS_PER_EVENT, dtype=EVENT)
     flushed: list[Records] = []
     for begin in range(0, max(len(held), 1), STRETCH):
         end = min(begin + STRETCH, len(held))
@@ -183,7 +189,7 @@ class Simulation:
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
         """Put the player somewhere, at rest or with a velocity."""
-        self._advance(np.zeros(0, dtype=np.uint8), np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
+        self._advance(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
         self.state.player["vx"], self.state.player["vy"] = vx, vy
 
     def snapshot(self) -> tuple[State, int]:
@@ -201,7 +207,7 @@ class Simulation:
     def run(self) -> Run:
         """What happened so far, as a run."""
         if not self._tracks:
-            self._advance(np.zeros(0, dtype=np.uint8), NO_TICKS, NO_PLACES)
+            self._advance(NO_CONTROLS, NO_TICKS, NO_PLACES)
         first = self._tracks[0]
         track = np.concatenate([first, *(rows[1:] for rows in self._tracks[1:])])
         duration = (len(track) - 1) / self.level.world.tick_rate
