@@ -15,8 +15,12 @@ from PIL import Image, ImageDraw, ImageFont
 from haptos.demo import demo_file
 
 FOLDER = Path(__file__).parent / "screenshots"
-ROOM, HALL = "first-room.toml", "stair-hall.toml"
-SHEETS = {ROOM: ("gets-through", "falls-short"), HALL: ("up-the-rigging", "slips-on-the-flags")}
+ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
+SHEETS = {
+    ROOM: ("gets-through", "falls-short"),
+    HALL: ("up-the-rigging", "slips-on-the-flags"),
+    SHAFT: ("over-the-pit",),
+}
 COLUMNS = 128
 SIZE = (1280, 800)
 PAPER, INK, PROMPT = "#fbfaf6", "#23282e", "#c2410c"

@@ -23,6 +23,11 @@ SAYS = {
         "jumped over: never slower than 300 px/s",
     ],
     "gaps": ["shelf 1 shelf 2 140.0  40.0 sprint    8.952"],
+    # (√(2·1800·72) + 120)² / 3600.
+    "lifts": [
+        "lift at 120 px/s, keeps the lift's velocity:  109.94 px",
+        "lift at 240 px/s, leaves it behind:   72.00 px",
+    ],
     # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
     "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
 }

@@ -23,6 +23,7 @@ DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
 DEMO_SHEETS = {
     "first-room": ("gets-through", "falls-short"),
     "stair-hall": ("up-the-rigging", "slips-on-the-flags"),
+    "lift-shaft": ("over-the-pit", "under-the-press"),
 }
 
 app = typer.Typer(
@@ -86,6 +87,9 @@ def draw(
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="The picture: .png, .svg or .pdf.")] = None,
     gaps: Annotated[bool, typer.Option("--gaps", help="Draw the jumps across gaps as arcs.")] = False,
+    at: Annotated[
+        float | None, typer.Option("--at", min=0.0, help="Draw what moves as it is after so many seconds.")
+    ] = None,
 ) -> None:
     """Draw a level, and the body's path if there are cues."""
     the_level = _load(level)
@@ -95,7 +99,7 @@ def draw(
     result = _simulate(the_level, _read_cues(cues, the_level)) if cues is not None else None
     from haptos.views.picture import save_picture
 
-    for number, text in save_picture(the_level, result, path, gaps):
+    for number, text in save_picture(the_level, result, path, gaps, at):
         print(f"{number:>3}  {text}")
     print(f"picture: {path}")
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from haptos.engine import edges as edge_codes
 from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
+from haptos.engine.movers import compile_movers, is_mover, reach_of
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.powers import compile_powers, ladder_tops
 from haptos.engine.rules import ANY_PIECE
@@ -17,11 +18,14 @@ from haptos.engine.state import (
     CONTACTS,
     HIT,
     NO_LADDER,
+    NO_MOVER,
     NO_SUPPORT,
     PATH,
     PLAYER,
+    POSE,
     RULE_STATE,
     SEGMENT,
+    SKIPS_NOTHING,
     STALE,
     TOUCH,
     TOUCHED,
@@ -31,6 +35,7 @@ from haptos.engine.state import (
 from haptos.engine.tables import (
     BODY,
     EDGES,
+    FACE,
     RULE,
     WALL,
     WORLD,
@@ -132,25 +137,28 @@ def compile_level(level: Level) -> CompiledLevel:
     meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
     meets = meetings[placement.piece]
     solid = joined([placement.only(meets == "solid"), ladder_tops(resolved, placement)])
-    solids = _obstacles(level, solid, body)
+    solids = _obstacles(resolved, solid, body)
     felt = placement.only(meets == "overlap")
     rules, sayings = _rules(resolved)
     # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
-    powers = compile_powers(resolved, placement, body, one_way)
+    moves = any(is_mover(resolved, index) for index in range(len(resolved.pieces)))
+    powers = compile_powers(resolved, placement, body, one_way or moves)
     is_full = powers["effects"] is not None
     is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
+    zones = _zones(resolved, felt, solids, solid, body) if is_felt else None
     tables = Tables(
         world=_world(level),
         body=_body(level),
         solids=solids,
         walls=_walls(level, body),
-        zones=_zones(level, felt, solids, solid, body) if is_felt else None,
+        zones=zones,
         edges=_edges(level),
         rules=rules if is_felt else None,
         floor=True if level.world.view == "top" else None,
         ledges=True if is_full else None,
+        movers=compile_movers(resolved, solids, zones),
         whole=True if whole else None,
         **powers,
     )
@@ -171,6 +179,8 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
     player["speed_factor"] = player["accel_factor"] = player["jump_factor"] = 1.0
     player["speed_limit"], player["friction"] = math.inf, -1.0
+    player["frame"] = player["rides"] = NO_MOVER
+    player["carried_x"] = player["carried_y"] = math.nan
     player["struck_at"] = -math.inf
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
@@ -182,12 +192,15 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     launch_count = 0 if tables.launches is None else len(tables.launches)
     # The last entry, whether everything is passed through, has to be the last of the row.
     passing_length = row_length(len(tables.solids.outlines) + 1, 1)
+    path = np.zeros(worlds, dtype=PATH)
+    path["skip"] = SKIPS_NOTHING
+    movers = tables.movers
     return State(
         player=player,
         contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
         touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
         segment=np.zeros(worlds, dtype=SEGMENT),
-        path=np.zeros(worlds, dtype=PATH),
+        path=path,
         probe=np.zeros((worlds, row_length(1, CONTACT.itemsize)), dtype=CONTACT),
         hit=np.zeros(worlds, dtype=HIT),
         inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
@@ -198,24 +211,38 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
         ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
+        moving=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), POSE.itemsize)), dtype=POSE),
+        outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
+        faces=_moved(worlds, None if movers is None else tables.solids.faces),
+        zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
+        zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
     )
 
 
-def _zones(level: Level, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:
+def _moved(worlds: int, rest: Records | None) -> Records:
+    """Return a copy of what can move for each world."""
+    if rest is None:
+        return np.zeros((worlds, 0), dtype=FACE)
+    return np.repeat(rest[None, :], worlds, axis=0)
+
+
+def _zones(resolved: ResolvedLevel, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:
     """Return what is felt, and after it what is solid from one side alone: it is passed through from the others."""
+    level = resolved.level
     ledges = np.flatnonzero(is_sided(solids))
     outlines = repeated(level, grow_outlines(felt, body))
     sided = picked(repeated(level, grow_outlines(solid, body)), ledges)
-    obstacles = as_obstacles(joined_outlines(outlines, sided), max(level.player.shape.size))
+    both = joined_outlines(outlines, sided)
+    obstacles = as_obstacles(both, max(level.player.shape.size), reach_of(resolved, both.piece))
     obstacles.outlines["twin"][len(outlines.piece) :] = ledges
     obstacles.outlines["side_x"][: len(outlines.piece)] = 0.0
     obstacles.outlines["side_y"][: len(outlines.piece)] = 0.0
     return obstacles
 
 
-def _obstacles(level: Level, placement: Placement, body: Body) -> Obstacles:
-    size = max(level.player.shape.size)
-    return as_obstacles(repeated(level, grow_outlines(placement, body)), size)
+def _obstacles(resolved: ResolvedLevel, placement: Placement, body: Body) -> Obstacles:
+    outlines = repeated(resolved.level, grow_outlines(placement, body))
+    return as_obstacles(outlines, max(resolved.level.player.shape.size), reach_of(resolved, outlines.piece))
 
 
 def _world(level: Level) -> Records:
@@ -250,6 +277,7 @@ def _body(level: Level) -> Records:
         row[name] = getattr(player.jump, name)
     row["step_height"], row["snap"] = player.step_height, player.snap
     row["climb"] = player.climb.speed
+    row["keep_momentum"] = player.keep_momentum
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row

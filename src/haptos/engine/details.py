@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from haptos.engine.journal import (
     ACT,
+    ALIGHT,
     APEX,
     AT_BOTTOM,
+    BOARD,
     CLIMB,
     CLIMBED,
+    CRUSH,
     DROPPED,
     ENTER,
     FROM_ASIDE,
@@ -45,6 +48,9 @@ PLAIN = {
     ACT: "act is pressed",
     STALL: "more contacts than one tick can hold; {amount:.3g} s of it dropped",
     LAUNCHED: "{piece} throws it at {amount:.4g} {unit}/s",
+    BOARD: "rides on {piece}",
+    ALIGHT: "no longer rides on {piece}",
+    CRUSH: "is squeezed by {piece}",
     STEPPED: "steps {amount:.4g} {unit} up onto {piece}",
 }
 # These say more by their second number.

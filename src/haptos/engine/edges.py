@@ -10,7 +10,7 @@ from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
 from haptos.engine.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
 from haptos.engine.roots import falls_at, falls_within
-from haptos.engine.state import AIR, NO_LADDER, NO_SUPPORT, STALE
+from haptos.engine.state import AIR, NO_LADDER, NO_MOVER, NO_SUPPORT, STALE
 from haptos.engine.zones import survey_zones
 
 OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
@@ -87,9 +87,20 @@ def cross_edge(
         write(journal, player, WRAP, now, NO_PIECE, math.nan, float(side))
     else:
         write(journal, player, LOST, now, NO_PIECE, math.nan, float(side))
-        put(body, floor, player, contacts, touched, passing, body.start_x, body.start_y, now)
-        player.facing = body.start_facing
-        write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
+        begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+        return
+    survey_zones(zones, inside, visits, player, journal, body.height, now)
+
+
+@leaf
+def begin_again(
+    body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
+    passing: Any, journal: Any, now: float,
+) -> None:  # fmt: skip
+    """Put the body back to its start."""
+    put(body, floor, player, contacts, touched, passing, body.start_x, body.start_y, now)
+    player.facing = body.start_facing
+    write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
     survey_zones(zones, inside, visits, player, journal, body.height, now)
 
 
@@ -110,6 +121,8 @@ def put(
     player.support = NO_SUPPORT
     player.ground = NO_SUPPORT
     player.ladder = NO_LADDER
+    player.frame = NO_MOVER
+    player.frame_vx, player.frame_vy = 0.0, 0.0
     player.tuned = STALE
     for index in range(passing.shape[0]):
         passing[index] = 0

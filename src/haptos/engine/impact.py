@@ -76,19 +76,13 @@ def first_impact(
 
     `passing` says which one-way outlines are passed through, the last of its entries whether all are.
     """
-    hit.t = NEVER
+    _begin(height, path, hit)
     x, y, vx, vy, ax, ay, horizon = path.x, path.y, path.vx, path.vy, path.ax, path.ay, path.horizon
-    fastest = math.sqrt(vx * vx + vy * vy) + math.sqrt(ax * ax + ay * ay) * horizon
-    path.tiny_speed = SLIDING * fastest
-    path.tiny_accel = SLIDING * math.sqrt(ax * ax + ay * ay)
-    path.tie = SAME_INSTANT * height / fastest if fastest > 0.0 else 0.0
+    reach = path.reach
     for index in range(walls.shape[0]):
         _meet_wall(walls[index], index, contacts, count, height, path, hit)
     grid = solids.grid[0]
     margin = SEAM * height
-    # No point of the path is farther away than this.
-    reach = horizon * (math.sqrt(vx * vx + vy * vy) + 0.5 * horizon * math.sqrt(ax * ax + ay * ay))
-    path.reach = reach
     parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
     for part in range(parts):
         begin = horizon * part / parts
@@ -107,12 +101,40 @@ def first_impact(
                     outline = solids.outlines[index]
                     if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                         continue
-                    if is_kept(contacts, count, index):
+                    if outline.mover == path.skip or is_kept(contacts, count, index):
                         continue
                     if passing is not None:
                         if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
                             continue
                     _meet(outline, index, solids.faces, contacts, count, height, path, hit)
+
+
+@leaf
+def meet_outlines(
+    solids: Any, passing: Any, items: Any, first: int, last: int, contacts: Any, height: float, path: Any, hit: Any
+) -> None:
+    """Find the first impact on a path among a few outlines: those of `items` from `first` to before `last`."""
+    _begin(height, path, hit)
+    for item in range(first, last):
+        index = items[item]
+        outline = solids.outlines[index]
+        if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
+            continue
+        _meet(outline, index, solids.faces, contacts, 0, height, path, hit)
+
+
+@leaf
+def _begin(height: float, path: Any, hit: Any) -> None:
+    """Measure a path before it is looked along: its reach, and what counts as nothing on it."""
+    hit.t = NEVER
+    vx, vy, ax, ay, horizon = path.vx, path.vy, path.ax, path.ay, path.horizon
+    speed, pull = math.sqrt(vx * vx + vy * vy), math.sqrt(ax * ax + ay * ay)
+    fastest = speed + pull * horizon
+    path.tiny_speed = SLIDING * fastest
+    path.tiny_accel = SLIDING * pull
+    path.tie = SAME_INSTANT * height / fastest if fastest > 0.0 else 0.0
+    # No point of the path is farther away than this.
+    path.reach = horizon * (speed + 0.5 * horizon * pull)
 
 
 @leaf

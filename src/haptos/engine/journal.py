@@ -60,6 +60,9 @@ EVENT_NAMES = (
     "climb",
     "launch",
     "step",
+    "board",
+    "alight",
+    "crush",
 )
 (
     START,
@@ -82,6 +85,9 @@ EVENT_NAMES = (
     CLIMB,
     LAUNCHED,
     STEPPED,
+    BOARD,
+    ALIGHT,
+    CRUSH,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
@@ -155,8 +161,8 @@ def record(body: Any, player: Any, row: Any) -> None:
     """Write one row of the track."""
     row.x = player.x
     row.y = player.y
-    row.vx = player.vx
-    row.vy = player.vy
+    row.vx = player.vx + player.frame_vx
+    row.vy = player.vy + player.frame_vy
     row.up_x = player.up_x
     row.up_y = player.up_y
     row.facing = player.facing

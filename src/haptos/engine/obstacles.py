@@ -11,19 +11,19 @@ from haptos.geometry.outlines import Outlines, shifted
 from haptos.level.level import Level
 
 
-def as_obstacles(outlines: Outlines, step: float) -> Obstacles:
-    """Return outlines as records in a grid of cells about `step` wide."""
+def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | None = None) -> Obstacles:
+    """Return outlines as records in a grid of cells about `step` wide; `reach` is how far each moves (left to up)."""
     rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
     rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
     rows["radius"] = outlines.radius
     rows["side_x"], rows["side_y"] = outlines.side[:, 0], outlines.side[:, 1]
-    rows["twin"] = -1
+    rows["twin"] = rows["mover"] = -1
     for column, name in enumerate(("x0", "y0", "x1", "y1")):
         rows[name] = outlines.box[:, column]
     faces = np.zeros(len(outlines.faces), dtype=FACE)
     for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
         faces[name] = outlines.faces[:, column]
-    cells = sort_into_cells(outlines, step)
+    cells = sort_into_cells(outlines, step, reach)
     grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
     return Obstacles(rows, faces, grid, cells.start, cells.items)
 

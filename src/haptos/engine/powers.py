@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from haptos.engine.effects import FIELD_ROLE, FLOOR_ROLE, LADDER_ROLE, LAUNCH_ROLE
 from haptos.engine.obstacles import as_obstacles, repeated
 from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE
+from haptos.errors import LevelError
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, Outlines, grow_outlines, joined_outlines
 from haptos.geometry.placement import (
@@ -55,6 +56,8 @@ def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is
         shapes = placement.only(placement.piece == index) if piece.facets else None
         if shapes is None or meeting == "nothing":
             continue
+        if meeting == "overlap" and piece.facet("route") is not None:
+            _require_still(piece, top_view)
         if piece.facet("surface") is not None:
             pieces["surface"][index] = len(rows["surface"])
             if meeting == "overlap" and top_view:
@@ -83,6 +86,14 @@ def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is
         "ladders": None if top_view else np.array(rows["ladder"], dtype=LADDER),
         "launches": None if top_view else np.array(rows["launch"], dtype=LAUNCH),
     }
+
+
+def _require_still(piece: ResolvedPiece, top_view: bool) -> None:
+    """Raise where something that acts on what is inside is to move."""
+    facet = "surface" if top_view else "launch"
+    if piece.facet(facet) is not None:
+        message = f"found a route with a {facet} that is only overlapped, wanted one of them: it stays in its place"
+        raise LevelError(f"{piece.place}, route", message)
 
 
 def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:

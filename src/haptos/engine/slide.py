@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Any
 
 from haptos.engine.arcs import leave_corner, round_corner, step_corner
+from haptos.engine.carry import enter_frame, leave_frame, settle_frame
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import drop, find_support, mark_parted, say_parted, touch
 from haptos.engine.edges import cross_edge, limit_at_edges
@@ -43,7 +44,7 @@ MOST_KICKS = 8
 @leaf
 def move(
     world: Any, body: Any, solids: Any, walls: Any, zones: Any, edges: Any, floor: Any, effects: Any, pieces: Any,
-    surfaces: Any, fields: Any, ladders: Any, launches: Any, whole: Any,
+    surfaces: Any, fields: Any, ladders: Any, launches: Any, movers: Any, whole: Any, moving: Any,
     player: Any, contacts: Any, touched: Any, inside: Any, seen: Any, visits: Any, passing: Any, within: Any,
     occupied: Any, ready: Any, segment: Any, path: Any, probe: Any, hit: Any, journal: Any, begin: float,
 ) -> None:  # fmt: skip
@@ -62,6 +63,9 @@ def move(
             world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
             touched, within, occupied, segment, probe, path, hit, journal, now,
         )  # fmt: skip
+        if settle_frame(movers, solids, moving, body, player, journal, now):
+            # What was planned was planned in another frame.
+            continue
         if whole is not None:
             if player.stance != CLIMBING:
                 segment.limit, segment.reason = remaining, END_OF_TICK
@@ -95,9 +99,9 @@ def move(
         remaining -= duration
         now = begin + (world.dt - remaining)
         if hit.t <= segment.limit:
-            strike(
-                world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts,
-                touched, ready, probe, path, hit, journal, segment.ground >= 0, now,
+            _meet(
+                movers, moving, world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches,
+                player, contacts, touched, ready, probe, path, hit, journal, segment.ground >= 0, now,
             )  # fmt: skip
         else:
             if segment.reason == END_OF_TICK:
@@ -126,9 +130,29 @@ def move(
             touched, within, occupied, segment, probe, path, hit, journal, world.kick_after * world.dt,
             begin + world.dt,
         )  # fmt: skip
+    settle_frame(movers, solids, moving, body, player, journal, begin + world.dt)
     mark_parted(contacts, touched, player, begin + world.dt)
     if floor is None:
         find_support(world, body, solids, contacts, player)
+
+
+@leaf
+def _meet(
+    movers: Any, moving: Any, world: Any, body: Any, solids: Any, passing: Any, walls: Any, floor: Any, pieces: Any,
+    surfaces: Any, ladders: Any, launches: Any, player: Any, contacts: Any, touched: Any, ready: Any, probe: Any,
+    path: Any, hit: Any, journal: Any, was_on_ground: bool, now: float,
+) -> None:  # fmt: skip
+    """Answer an impact in the frame of what is hit."""
+    vx, vy = 0.0, 0.0
+    if movers is not None:
+        vx, vy = enter_frame(solids, moving, player, hit.outline)
+    strike(
+        world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts, touched,
+        ready, probe, path, hit, journal, was_on_ground, now,
+    )  # fmt: skip
+    if movers is not None:
+        leave_frame(player, vx, vy)
+    settle_frame(movers, solids, moving, body, player, journal, now)
 
 
 @leaf

@@ -79,6 +79,14 @@ PLAYER = apart(
         ("conveyor", "f8"),  # speed of the ground, clockwise
         ("belt_x", "f8"),  # velocity of the floor in the top view
         ("belt_y", "f8"),
+        ("frame", "i8"),  # the mover that the velocity is relative to, or NO_MOVER
+        ("rides", "i8"),  # the mover that it was said to board
+        ("frame_vx", "f8"),
+        ("frame_vy", "f8"),
+        ("local_x", "f8"),  # where the body stands on it, relative to its pose
+        ("local_y", "f8"),
+        ("carried_x", "f8"),  # where it was carried to; it has moved by itself if it is elsewhere
+        ("carried_y", "f8"),
     ]
 )
 
@@ -145,10 +153,14 @@ PATH = apart(
         ("tiny_speed", "f8"),
         ("tiny_accel", "f8"),
         ("tie", "f8"),
+        ("skip", "i8"),  # the mover whose outlines are not looked at
     ]
 )
 
 HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+
+# Where a mover is, relative to where it is placed, and its velocity.
+POSE = np.dtype([("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8")])
 
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
 
@@ -173,6 +185,9 @@ class State(NamedTuple):
     within : (w, effect outlines) whether the body is inside each
     occupied : (w, fields) how many outlines of each it is inside
     ready : (w, launches) when each works again
+    moving : (w, movers) POSE
+    outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
+    zone_outlines, zone_faces : the same of the zones
     """
 
     player: Records
@@ -190,6 +205,11 @@ class State(NamedTuple):
     within: NDArray[np.uint8]
     occupied: NDArray[np.int64]
     ready: NDArray[np.float64]
+    moving: Records
+    outlines: Records
+    faces: Records
+    zone_outlines: Records
+    zone_faces: Records
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""
@@ -211,5 +231,8 @@ class State(NamedTuple):
 AIR, GROUND, CLIMBING = 0, 1, 2
 NO_SUPPORT = -1000
 NO_LADDER = -1
+NO_MOVER = -1
+# No mover has this number; what stays has -1.
+SKIPS_NOTHING = constant(-2)
 # No ground: the factors hold for the air; and the word for factors that have to be worked out again.
 IN_AIR, STALE = constant(-1), constant(-3)

@@ -48,6 +48,7 @@ BODY = np.dtype(
         ("step_height", "f8"),
         ("snap", "f8"),
         ("climb", "f8"),
+        ("keep_momentum", "i8"),
     ]
 )
 
@@ -59,6 +60,7 @@ OUTLINE = np.dtype(
         ("radius", "f8"),
         ("side_x", "f8"),  # the direction from which a one-way piece is solid, or zero
         ("side_y", "f8"),
+        ("mover", "i8"),  # which one it belongs to; -1 for what stays
         ("twin", "i8"),  # of a one-way outline among the zones: the same one among the solids; else -1
         ("role", "i8"),  # among the effects: what it does, and which row of that sort's table says how
         ("row", "i8"),
@@ -101,6 +103,14 @@ EDGES = np.dtype(
         ("acts", "i8"),  # whether any of this is in use
     ]
 )
+
+# A piece on a route: the legs of its way, how long a cycle takes (infinite if it is gone through once).
+MOVER = np.dtype(
+    [("piece", "i8"), ("first_leg", "i8"), ("legs", "i8"), ("period", "f8"), ("start", "f8"), ("ease", "i8")]
+)
+
+# A pause at a stop, then the way to the next one.
+LEG = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy", "begin", "pause", "duration")])
 
 # What stands on a piece, or is launched by it: rows of the tables below, -1 for none.
 PIECE = np.dtype([("surface", "i8"), ("launch", "i8")])
@@ -199,6 +209,17 @@ class Rules(NamedTuple):
     repeats: int
 
 
+class Movers(NamedTuple):
+    """What moves: (k,) MOVER, (l,) LEG, and which solid and zone outlines belong to each, run after run."""
+
+    movers: Records
+    legs: Records
+    solid_start: NDArray[np.int64]
+    solid_items: NDArray[np.int64]
+    zone_start: NDArray[np.int64]
+    zone_items: NDArray[np.int64]
+
+
 class Tables(NamedTuple):
     """The constants of a level. What the level has no use for is None and is never compiled.
 
@@ -216,6 +237,7 @@ class Tables(NamedTuple):
     effects : Obstacles, what changes how the body moves while it is inside, or None
     pieces : (p,) PIECE, or None where no piece has a surface or a launch
     surfaces, fields, ladders, launches : (n,) SURFACE, FIELD, LADDER, LAUNCH, or None
+    movers : Movers, or None; `solids` and `zones` are at rest then, and the state has them where they are
     whole : True for methods of whole ticks, None for the exact one
     """
 
@@ -234,11 +256,13 @@ class Tables(NamedTuple):
     fields: Records | None
     ladders: Records | None
     launches: Records | None
+    movers: Movers | None
     whole: Any
 
     @property
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        sort = "full" if self.effects is not None else "felt" if self.zones is not None else "plain"
+        sorts = {"moving": self.movers, "full": self.effects, "felt": self.zones}
+        sort = next((sort for sort, table in sorts.items() if table is not None), "plain")
         return f"{view}-{sort}" + ("-whole" if self.whole is not None else "")

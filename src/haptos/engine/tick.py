@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.carry import advance_movers, begin_movers, settle_frame
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
@@ -19,6 +20,7 @@ from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move
 from haptos.engine.state import CLIMBING, State
 from haptos.engine.strike import strike
+from haptos.engine.tables import Obstacles
 from haptos.engine.zones import end_drops, survey_zones
 
 # Makes an integer of the kind that kernels use out of the byte of controls.
@@ -26,7 +28,7 @@ NO_CONTROLS = constant(0)
 
 
 @leaf
-def tick(tables: Any, state: Any, held: int, journal: Any) -> None:
+def tick(tables: Any, solids: Any, zones: Any, state: Any, held: int, journal: Any) -> None:
     """Step one world, whose part of the state this is, by one tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
@@ -37,17 +39,25 @@ def tick(tables: Any, state: Any, held: int, journal: Any) -> None:
 
     # Controls: what begins with a press, as jumps, drops through a floor and holds on a ladder do.
     control(
-        tables.floor, tables.ledges, tables.zones, tables.effects, tables.ladders, body, player, contacts, passing,
+        tables.floor, tables.ledges, zones, tables.effects, tables.ladders, body, player, contacts, passing,
         state.within, journal, held, begin,
     )  # fmt: skip
+    settle_frame(tables.movers, solids, state.moving, body, player, journal, begin)
+    # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
+    advance_movers(
+        tables.movers, body, tables.floor, tables.solids, solids, tables.zones, zones, tables.walls, passing, world,
+        player, contacts, state.touched, state.moving, inside, state.visits, state.probe, state.path, state.hit,
+        journal, begin, player.tick * world.dt,
+    )  # fmt: skip
+    settle_frame(tables.movers, solids, state.moving, body, player, journal, begin)
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
-        world, body, tables.solids, tables.walls, tables.zones, tables.edges, tables.floor, tables.effects,
-        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.whole,
-        player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within, state.occupied,
-        state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
+        world, body, solids, tables.walls, zones, tables.edges, tables.floor, tables.effects,
+        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.movers, tables.whole,
+        state.moving, player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within,
+        state.occupied, state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
     )  # fmt: skip
-    end_drops(tables.zones, inside, passing, player)
+    end_drops(zones, inside, passing, player)
     # Rules, by event time, then in file order.
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, begin + world.dt)
 
@@ -81,19 +91,21 @@ def control(
 
 
 @leaf
-def start(tables: Any, state: Any, journal: Any) -> None:
+def start(tables: Any, solids: Any, zones: Any, state: Any, journal: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
     player.started = 1
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
+    begin_movers(tables.movers, tables.solids, solids, tables.zones, zones, state.moving, 0.0)
     feel_ground(
-        world, body, tables.solids, tables.walls, tables.floor, tables.pieces, tables.surfaces, tables.ladders,
+        world, body, solids, tables.walls, tables.floor, tables.pieces, tables.surfaces, tables.ladders,
         tables.launches, player, state.contacts, state.touched, state.passing, state.probe, state.path, state.hit,
         state.ready, journal,
     )  # fmt: skip
-    survey_zones(tables.zones, state.inside, state.visits, player, journal, body.height, 0.0)
+    settle_frame(tables.movers, solids, state.moving, body, player, journal, 0.0)
+    survey_zones(zones, state.inside, state.visits, player, journal, body.height, 0.0)
     survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, 0.0)
 
@@ -117,7 +129,7 @@ def feel_ground(
 
 
 @leaf
-def place(tables: Any, state: Any, x: float, y: float, journal: Any) -> None:
+def place(tables: Any, zones: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
@@ -126,9 +138,17 @@ def place(tables: Any, state: Any, x: float, y: float, journal: Any) -> None:
     put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(state.touched, player, journal)
-    survey_zones(tables.zones, state.inside, state.visits, player, journal, body.height, now)
+    survey_zones(zones, state.inside, state.visits, player, journal, body.height, now)
     survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, now)
+
+
+@leaf
+def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
+    """Return obstacles where they are in one world; they are at rest where nothing moves."""
+    if movers is None:
+        return rest
+    return Obstacles(outlines, faces, rest.grid, rest.start, rest.items)
 
 
 @kernel
@@ -166,22 +186,29 @@ def advance(
         state.within[world_index],
         state.occupied[world_index],
         state.ready[world_index],
+        state.moving[world_index],
+        state.outlines[world_index],
+        state.faces[world_index],
+        state.zone_outlines[world_index],
+        state.zone_faces[world_index],
     )
+    solids = here(tables.movers, tables.solids, own.outlines, own.faces)
+    zones = here(tables.movers, tables.zones, own.zone_outlines, own.zone_faces)
     player = own.player
     body = tables.body[0]
     placed = 0
     if player.started == 0:
-        start(tables, own, journal)
+        start(tables, solids, zones, own, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, own, place_at[placed, 0], place_at[placed, 1], journal)
+            place(tables, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
             placed += 1
         if index == 0:
             record(body, player, track[0])
-        tick(tables, own, held[index] + NO_CONTROLS, journal)
+        tick(tables, solids, zones, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
-        place(tables, own, place_at[placed, 0], place_at[placed, 1], journal)
+        place(tables, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])

@@ -75,7 +75,7 @@ def writable_folder(folder: str | Path) -> Path:
 
 
 def save_run(run: Run, folder: str | Path) -> dict[str, Path]:
-    """Write a run's track and events as CSV, and its summary as JSON.
+    """Write a run's track, events and moving pieces, if there are any, as CSV, and its summary as JSON.
 
     Parameters
     ----------
@@ -86,12 +86,15 @@ def save_run(run: Run, folder: str | Path) -> dict[str, Path]:
     Returns
     -------
     dict
-        The paths by what they hold: track, events, summary.
+        The paths by what they hold: track, events, pieces, summary.
     """
     place = writable_folder(folder)
     paths = {"track": place / "track.csv", "events": place / "events.csv", "summary": place / "run.json"}
     write_whole(paths["track"], lambda beside: run.track.to_csv(beside, index=False))
     write_whole(paths["events"], lambda beside: run.events.to_csv(beside, index=False))
+    if len(run.pieces):
+        paths["pieces"] = place / "pieces.csv"
+        write_whole(paths["pieces"], lambda beside: run.pieces.to_csv(beside, index=False))
     write_text(paths["summary"], to_json_text(run.to_json()))
     return paths
 

@@ -38,7 +38,7 @@ class Cells(NamedTuple):
     items: NDArray[np.int64]
 
 
-def sort_into_cells(outlines: Outlines, step: float) -> Cells:
+def sort_into_cells(outlines: Outlines, step: float, reach: NDArray[np.float64] | None = None) -> Cells:
     """Sort outlines into a grid.
 
     Parameters
@@ -46,8 +46,10 @@ def sort_into_cells(outlines: Outlines, step: float) -> Cells:
     outlines : Outlines
     step : float
         The side of a cell if nothing speaks against it: about the body's size.
+    reach : (n, 4) ndarray, optional
+        How far each outline moves from where it is: left, down, right, up.
     """
-    box = outlines.box
+    box = outlines.box if reach is None else outlines.box + reach
     if len(box) == 0:
         return Cells(0.0, 0.0, step, 0, 0, np.zeros(1, dtype=np.int64), np.zeros(0, dtype=np.int64))
     x0, y0 = box[:, 0].min(), box[:, 1].min()
@@ -68,7 +70,10 @@ def sort_into_cells(outlines: Outlines, step: float) -> Cells:
     column = low_x[outline] + ramp % across[outline]
     row = low_y[outline] + ramp // across[outline]
     keep = np.ones(len(outline), dtype=bool)
-    large = np.flatnonzero(number[outline] > LARGE)
+    moves = np.zeros(len(box), dtype=bool)
+    if reach is not None:
+        moves |= (reach != 0.0).any(axis=1)
+    large = np.flatnonzero((number > LARGE)[outline] & ~moves[outline])
     if len(large):
         keep[large] = _reaches(outlines, outline[large], column[large], row[large], x0, y0, size, hair)
     outline, cell = outline[keep], (row * columns + column)[keep]

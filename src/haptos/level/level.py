@@ -12,6 +12,7 @@ from haptos.level.names import did_you_mean
 from haptos.level.pieces import Kind, Piece, TileMap
 from haptos.level.player import Player
 from haptos.level.quantity import Units, units_of
+from haptos.level.routes import Route
 from haptos.level.rules import Rule
 from haptos.level.section import Section, level_error
 from haptos.level.world import World
@@ -40,6 +41,7 @@ class Level(Section):
     units: dict[str, str] = {}
     contacts: Contacts | None = None
     player: Player = Player()
+    routes: dict[str, Route] = {}
     kinds: dict[str, Kind] = {}
     pieces: list[Piece] = []
     tiles: TileMap | None = Field(default=None, alias="map")
@@ -74,6 +76,10 @@ def _check_names(level: Level) -> None:
         table.require(level.player.layer, "player.layer")
     elif not table.built_in:
         raise LevelError("player.layer", f"missing, wanted one of {', '.join(table.layers)}")
+    for name, route in level.routes.items():
+        fault = "found the name of another route, wanted stops" if route.shared is not None else route.fault()
+        if fault is not None:
+            raise LevelError(f"routes.{name}", fault)
     for name, kind in level.kinds.items():
         if kind.layer is not None:
             table.require(kind.layer, f"kinds.{name}.layer")

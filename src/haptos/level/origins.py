@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from haptos.level.pieces import FACETS
 from haptos.level.resolve import ResolvedLevel, ResolvedPiece, Source
+from haptos.level.routes import Route
 
 
 class Value(NamedTuple):
@@ -58,7 +59,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
             rows.append(Value(key, list(value) if isinstance(value, tuple) else value, origin))
     rows += _shapes(level, piece, sources)
     for facet in FACETS:
-        rows += _facet(piece, facet, sources)
+        rows += _facet(level, piece, facet, sources)
     return rows
 
 
@@ -104,16 +105,22 @@ def _shapes(level: ResolvedLevel, piece: ResolvedPiece, sources: list[Source]) -
     return rows
 
 
-def _facet(piece: ResolvedPiece, facet: str, sources: list[Source]) -> list[Value]:
+def _facet(level: ResolvedLevel, piece: ResolvedPiece, facet: str, sources: list[Source]) -> list[Value]:
     merged = piece.facet(facet)
     if merged is None:
         return []
+    sections = [(name, getattr(source, facet)) for name, source in sources if getattr(source, facet) is not None]
+    shared = level.level.routes
+    sections = [
+        (f"[routes.{section.shared}], named by {name}", shared[section.shared])
+        if isinstance(section, Route) and section.shared is not None
+        else (name, section)
+        for name, section in sections
+    ]
     rows = []
     for key, field in type(merged).model_fields.items():
         value = getattr(merged, key)
-        origin = next(
-            (name for name, source in sources if key in getattr(getattr(source, facet), "model_fields_set", ())), None
-        )
+        origin = next((name for name, section in sections if key in section.model_fields_set), None)
         if origin is not None or value is not None:
             rows.append(Value(f"{facet}.{field.alias or key}", _plain(value), origin or "default"))
     return rows

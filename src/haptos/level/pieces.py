@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from haptos.level.facets import FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.quantity import Angle, Extent, Length, Scale
+from haptos.level.routes import Route
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
 
@@ -40,6 +41,7 @@ class Template(Section):
     field: FieldEffect | None = None
     ladder: Ladder | None = None
     launch: Launch | None = None
+    route: Route | None = None
 
     @model_validator(mode="after")
     def _one_body(self) -> Template:
@@ -72,7 +74,7 @@ class Piece(Template):
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
 # Facets are merged key by key over the kinds; `shape` and `parts` are taken whole.
-FACETS = ("rest", "look", "surface", "field", "ladder", "launch")
+FACETS = ("rest", "look", "surface", "field", "ladder", "launch", "route")
 # Facets that only make sense on what is overlapped.
 ZONE_FACETS = ("field", "ladder")
 

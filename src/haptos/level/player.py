@@ -114,6 +114,7 @@ class Player(Section):
     fall: Fall = Fall()
     ground: Ground = Ground()
     climb: Climb = Climb()
+    keep_momentum: bool = True
     mass: Mass = 60.0
     never_meets: list[str] = []
 

@@ -10,7 +10,9 @@ from typing import Any
 from haptos.errors import LevelError
 from haptos.level.facets import LAUNCH_MEASURES, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.level import Level
+from haptos.level.names import did_you_mean
 from haptos.level.pieces import EMPTY_SIGNS, FACETS, ZONE_FACETS, Part, Piece, Template
+from haptos.level.routes import Route
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.section import Section
 
@@ -24,6 +26,7 @@ FACET_SECTIONS: dict[str, type[Section]] = {
     "field": FieldEffect,
     "ladder": Ladder,
     "launch": Launch,
+    "route": Route,
 }
 Source = tuple[str, Template]
 
@@ -205,6 +208,7 @@ class ResolvedLevel:
         layer = found.get("layer") or self._default_layer(name, kinds, marks, place, solid_from, facets)
         if "launch" in facets:
             self._require_upward(facets["launch"], turn, place)
+        self._require_movable(facets, bool(tiles), place)
         if tiles and "rest" in facets:
             raise LevelError(f"kinds.{kind}.rest", "found rest on tiles of the map, wanted it on pieces")
         return ResolvedPiece(
@@ -229,6 +233,8 @@ class ResolvedLevel:
             section: Section | None = getattr(source, name)
             if section is None:
                 continue
+            if isinstance(section, Route) and section.shared is not None:
+                section = self._shared_route(section.shared, place)
             given = {key: getattr(section, key) for key in section.model_fields_set}
             measures = [key for key in LAUNCH_MEASURES if key in given]
             if name == "launch" and any(key in values for key in LAUNCH_MEASURES):
@@ -240,7 +246,28 @@ class ResolvedLevel:
             return None
         if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
             raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
-        return FACET_SECTIONS[name].model_construct(**_with_defaults(FACET_SECTIONS[name], values))
+        made = FACET_SECTIONS[name].model_construct(**_with_defaults(FACET_SECTIONS[name], values))
+        if isinstance(made, Route):
+            fault = made.fault()
+            if fault is not None:
+                raise LevelError(f"{place}, route", fault)
+        return made
+
+    def _shared_route(self, name: str, place: str) -> Route:
+        if name not in self.level.routes:
+            raise LevelError(f"{place}, route", f"no route '{name}'{did_you_mean(name, self.level.routes)}")
+        return self.level.routes[name]
+
+    def _require_movable(self, facets: dict[str, Any], is_tiles: bool, place: str) -> None:
+        """Raise where a route is asked of something that can't move yet."""
+        if "route" not in facets:
+            return
+        held = [facet for facet in ("ladder", "field") if facet in facets]
+        if is_tiles:
+            raise LevelError(f"{place}, route", "found a route on tiles of the map, wanted it on pieces")
+        if held:
+            message = f"found a route with a {held[0]}, wanted one of them: a {held[0]} stays in its place"
+            raise LevelError(f"{place}, route", message)
 
     def _default_layer(
         self,

@@ -9,6 +9,7 @@ from haptos.level.level import Level
 from haptos.study.findings import Finding
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
+from haptos.study.route_findings import find_idle_routes, find_swept_solids
 from haptos.study.rule_findings import find_dead_rules
 from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
 from haptos.study.surface_findings import (
@@ -33,6 +34,8 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_steep_paths,
     find_overlapping_solids,
     find_loose_looks,
+    find_idle_routes,
+    find_swept_solids,
 )
 SEVERITIES = ("error", "warning", "note")
 

@@ -12,29 +12,29 @@ from haptos.engine.run import Run
 from haptos.files.writing import write_whole
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.level import Level
-from haptos.level.world import SIDES
 from haptos.views.facets import draw_facets, draw_looks
 from haptos.views.labels import spread
-from haptos.views.leaps import STYLES, draw_gaps, gap_text
-from haptos.views.palette import CLEARED, FAINT, INK, MISSED, PAPER, PLAYER, SPEED_MAP, layer_colours
+from haptos.views.leaps import draw_gaps, gap_text
+from haptos.views.legend import draw_legend
+from haptos.views.motion import at_time, draw_routes, route_boxes
+from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100
 # Events that get a number in the picture; touches and parts go with their landings and jumps.
 MARKED = (
     "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
-    "climb", "launch", "step",
+    "climb", "launch", "step", "board", "alight", "crush",
 )  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
-# The lines of the legend are at least this far apart, as a share of the figure's height.
-LEAST_LINE = 0.0125
 
 
-def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
+def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None = None) -> Any:
     """Draw a level, and the path of a run in it.
 
-    Solid pieces are filled, zones hatched, the path coloured by speed with a dot every tenth of a second.
+    Solid pieces are filled, zones hatched, the path coloured by speed with a dot every tenth of a second. What moves is
+    drawn where it is at the start, with its route.
 
     Parameters
     ----------
@@ -42,6 +42,8 @@ def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
     run : Run, optional
     ax : Matplotlib Axes, optional
         A figure of its own if not given.
+    at : float, optional
+        Seconds: what moves, and the body of a run, are drawn where they are then.
 
     Returns
     -------
@@ -69,18 +71,31 @@ def draw(level: Level, run: Run | None = None, ax: Any = None) -> Any:
     for spine in ax.spines.values():
         spine.set_color(FAINT)
     ax.tick_params(colors=INK)
-    draw_looks(ax, compiled)
-    _draw_pieces(ax, compiled)
-    draw_facets(ax, compiled, layer_colours(compiled.resolved.contacts.layers, compiled.resolved.player_layer))
+    colours = layer_colours(compiled.resolved.contacts.layers, compiled.resolved.player_layer)
+    draw_routes(ax, compiled, colours)
+    then = at_time(compiled, at or 0.0)
+    draw_looks(ax, then)
+    _draw_pieces(ax, then)
+    draw_facets(ax, then, colours)
     _draw_bounds(ax, level)
-    _draw_body(ax, level, *level.player.at, alpha=0.9)
     _set_view(ax, compiled, run)
-    if run is not None:
-        _draw_path(ax, run)
+    if run is None:
+        _draw_body(ax, level, *level.player.at, alpha=0.9)
+        return ax
+    rows = run.track_records
+    if at is None:
+        _draw_body(ax, level, *level.player.at, alpha=0.9)
+        _draw_body(ax, level, float(rows["x"][-1]), float(rows["y"][-1]), alpha=0.45)
+    else:
+        row = rows[min(round(at * level.world.tick_rate), len(rows) - 1)]
+        _draw_body(ax, level, float(row["x"]), float(row["y"]), alpha=0.9)
+    _draw_path(ax, run)
     return ax
 
 
-def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = False) -> list[tuple[int, str]]:
+def save_picture(
+    level: Level, run: Run | None, path: str | Path, gaps: bool = False, at: float | None = None
+) -> list[tuple[int, str]]:
     """Write a picture of about 1280 by 800 dots, with numbered events and a legend beside it.
 
     Parameters
@@ -91,6 +106,8 @@ def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = F
         Ending in ``.png``, ``.svg`` or ``.pdf``.
     gaps : bool
         Whether the jumps across gaps are drawn.
+    at : float or None
+        The moment that is drawn, in seconds.
 
     Returns
     -------
@@ -103,7 +120,7 @@ def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = F
     figure = Figure(figsize=SIZE_INCHES, dpi=DOTS_PER_INCH, facecolor=PAPER)
     FigureCanvasAgg(figure)
     ax = figure.add_axes((0.06, 0.09, 0.66, 0.84))
-    draw(level, run, ax)
+    draw(level, run, ax, at)
     compiled = run.compiled if run is not None else compile_level(level)
     figure.canvas.draw()
     marks = _mark_events(ax, run) if run is not None else []
@@ -112,7 +129,7 @@ def save_picture(level: Level, run: Run | None, path: str | Path, gaps: bool = F
         first = len(marks) + 1
         rows = draw_gaps(ax, compiled, first)
         marks += [(number, gap_text(row, unit)) for number, row in enumerate(rows, start=first)]
-    _legend(figure, ax, compiled, run, marks, gaps)
+    draw_legend(figure, ax, compiled, run, marks, gaps, at)
     file = Path(path)
     write_whole(file, lambda beside: figure.savefig(beside, dpi=DOTS_PER_INCH, facecolor=PAPER))
     return marks
@@ -204,7 +221,6 @@ def _draw_path(ax: Any, run: Run) -> None:
     ax.add_collection(lines)
     stride = max(1, round(DOT_EVERY * run.level.world.tick_rate))
     ax.scatter(x[::stride], y[::stride], s=7, color=INK, zorder=7, linewidths=0)
-    _draw_body(ax, run.level, float(x[-1]), float(y[-1]), alpha=0.45)
 
 
 def _set_view(ax: Any, compiled: CompiledLevel, run: Run | None) -> None:
@@ -214,6 +230,7 @@ def _set_view(ax: Any, compiled: CompiledLevel, run: Run | None) -> None:
         boxes.append(bounds.corners)
     for polygon in shape_polygons(compiled.placement):
         boxes.append(polygon.bounds)
+    boxes += route_boxes(compiled)
     x, y = compiled.level.player.at
     size = max(compiled.level.player.shape.size)
     boxes.append((x - size, y - size, x + size, y + size))
@@ -257,82 +274,3 @@ def _mark_events(ax: Any, run: Run) -> list[tuple[int, str]]:
     if hidden > 0:
         legend.append((len(chosen) + 1, f"and {hidden} more in the table of events"))
     return legend
-
-
-def _legend(
-    figure: Any, ax: Any, compiled: CompiledLevel, run: Run | None, marks: list[tuple[int, str]], gaps: bool
-) -> None:
-    from matplotlib.collections import LineCollection
-    from matplotlib.lines import Line2D
-    from matplotlib.patches import Patch
-
-    resolved = compiled.resolved
-    colours = layer_colours(resolved.contacts.layers, resolved.player_layer)
-    # What the table says of a layer; single pieces may be switched off, and are drawn so.
-    between = resolved.contacts.between
-    present = {piece.layer: between(resolved.player_layer, piece.layer).meeting for piece in resolved.pieces}
-    handles: list[Any] = []
-    for layer in resolved.contacts.layers:
-        if layer in present:
-            meeting = present[layer]
-            look: dict[str, Any] = {"facecolor": colours[layer], "alpha": 0.85}
-            if meeting == "overlap":
-                look = {"facecolor": colours[layer] + "22", "hatch": "///"}
-            elif meeting == "nothing":
-                look = {"facecolor": "none", "linestyle": ":"}
-            handles.append(Patch(edgecolor=colours[layer], label=f"{layer} — {_MEANING[meeting]}", **look))
-    if any(piece.solid_from is not None for piece in resolved.pieces):
-        handles.append(Line2D([], [], color=INK, linewidth=3.0, label="solid from this side alone"))
-    world = compiled.level.world
-    loses = world.bounds is not None and "lost" in (getattr(world.bounds, side) for side in SIDES)
-    if world.lost_below is not None or loses:
-        handles.append(
-            Line2D([], [], color=PLAYER, linestyle=(0, (4, 2)), linewidth=1.2, label="the player is lost here")
-        )
-    handles.append(
-        Patch(edgecolor=PLAYER, facecolor="none", label="the player, at the start and the end" if run else "the player")
-    )
-    if gaps:
-        handles += [
-            Line2D([], [], color=INK, linestyle=style, linewidth=1.2, label=f"a jump across a gap: {gait}")
-            for gait, style in STYLES.items()
-        ]
-        handles += [
-            Line2D([], [], color=CLEARED, linewidth=2, label="clears it"),
-            Line2D([], [], color=MISSED, linewidth=2, label="misses it"),
-        ]
-    legend = figure.legend(
-        handles=handles, loc="upper left", bbox_to_anchor=(0.735, 0.94), fontsize=8, frameon=False, labelcolor=INK
-    )
-    figure.canvas.draw()
-    bottom = legend.get_window_extent().y0 / figure.bbox.height
-    if run is None:
-        _list_marks(figure, bottom - 0.02, marks)
-        return
-    path = next(lines for lines in ax.collections if isinstance(lines, LineCollection))
-    scale_top = bottom - 0.035
-    bar = figure.add_axes((0.745, scale_top - 0.014, 0.2, 0.014))
-    colour_bar = figure.colorbar(path, cax=bar, orientation="horizontal")
-    colour_bar.set_label(f"speed ({compiled.level.world.length_unit}/s), a dot every 0.1 s", fontsize=8, color=INK)
-    bar.tick_params(labelsize=7, colors=INK)
-    _list_marks(figure, scale_top - 0.085, marks)
-
-
-def _list_marks(figure: Any, top: float, marks: list[tuple[int, str]]) -> None:
-    """Write the numbered marks below one another, smaller where there are many; what does not fit is counted."""
-    most = int((top - 0.03) / LEAST_LINE)
-    if len(marks) > most:
-        marks = [*marks[: most - 1], (most, f"and {len(marks) - most + 1} more in the table")]
-    step = min(0.021, (top - 0.03) / max(len(marks), 1))
-    for index, (number, text) in enumerate(marks):
-        y = top - index * step
-        size = 7.5 if step >= 0.018 else 6.2
-        figure.text(0.742, y, f"{number}", fontsize=size, ha="right", va="top", color=FAINT)
-        figure.text(0.75, y, _shorten(text, 52 if size > 7 else 62), fontsize=size, ha="left", va="top", color=INK)
-
-
-_MEANING = {"solid": "solid to the player", "overlap": "only felt", "nothing": "ignored"}
-
-
-def _shorten(text: str, length: int) -> str:
-    return text if len(text) <= length else text[: length - 1] + "…"

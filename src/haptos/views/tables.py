@@ -170,12 +170,14 @@ def values_table(rows: Sequence[Any]) -> Table:
     for name in ("key", "value", "from"):
         table.add_column(name, overflow="fold")
     for row in rows:
-        value = [f"{part:g}" for part in row.value] if isinstance(row.value, list) else row.value
-        shown = (
-            f"[{', '.join(value)}]" if isinstance(value, list) else f"{value:g}" if isinstance(value, float) else value
-        )
-        table.add_row(row.key, Text(str(shown)), Text(row.origin))
+        table.add_row(row.key, Text(_shown(row.value)), Text(row.origin))
     return table
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, list):
+        return f"[{', '.join(_shown(part) for part in value)}]"
+    return f"{value:g}" if isinstance(value, float) else str(value)
 
 
 def written_text(paths: dict[str, Path]) -> Table:

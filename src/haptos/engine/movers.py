@@ -1,0 +1,72 @@
+"""From the routes of pieces to tables: which outlines move, and how far they reach."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.tables import LEG, MOVER, Movers, Obstacles
+from haptos.geometry.placement import starts
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.routes import legs_of, period_of
+
+Floats = NDArray[np.float64]
+STAYS = -1
+
+
+def movers_of(resolved: ResolvedLevel) -> NDArray[np.int64]:
+    """Return for each piece which mover it is, -1 for those that stay."""
+    moves = np.array([is_mover(resolved, index) for index in range(len(resolved.pieces))], dtype=bool)
+    return np.where(moves, np.cumsum(moves) - 1, STAYS)
+
+
+def is_mover(resolved: ResolvedLevel, index: int) -> bool:
+    """Whether a piece moves and the player can meet it."""
+    piece = resolved.pieces[index]
+    return piece.facet("route") is not None and resolved.meeting(piece) != "nothing"
+
+
+def reach_of(resolved: ResolvedLevel, pieces: NDArray[np.int64]) -> Floats:
+    """Return how far outlines of these pieces move from where they are placed: left, down, right, up."""
+    reach = np.zeros((len(resolved.pieces), 4))
+    for index, piece in enumerate(resolved.pieces):
+        if is_mover(resolved, index):
+            stops = np.array(piece.facet("route").stops)
+            reach[index] = *stops.min(axis=0), *stops.max(axis=0)
+    return reach[pieces]
+
+
+def compile_movers(resolved: ResolvedLevel, solids: Obstacles, zones: Obstacles | None) -> Movers | None:
+    """Return the tables of what moves, None where nothing does; mark its outlines.
+
+    Parameters
+    ----------
+    resolved : ResolvedLevel
+    solids, zones : Obstacles
+        At rest; `mover` of their outlines is written.
+    """
+    numbers = movers_of(resolved)
+    if not np.any(numbers >= 0):
+        return None
+    rows: list[tuple[float, ...]] = []
+    legs: list[tuple[float, ...]] = []
+    for index in np.flatnonzero(numbers >= 0):
+        route = resolved.pieces[index].facet("route")
+        own = legs_of(route)
+        period = math.inf if route.mode == "once" or period_of(own) <= 0.0 else period_of(own)
+        rows.append((int(index), len(legs), len(own), period, route.start, int(route.ease)))
+        legs += own
+    items = []
+    for obstacles in (solids, zones):
+        if obstacles is None:
+            items += [np.zeros(len(rows) + 1, dtype=np.int64), np.zeros(0, dtype=np.int64)]
+            continue
+        mover = numbers[obstacles.outlines["piece"]]
+        obstacles.outlines["mover"] = mover
+        order = np.argsort(mover, kind="stable")
+        order = order[mover[order] >= 0]
+        counts = np.bincount(mover[order], minlength=len(rows)).astype(np.int64)
+        items += [np.append(starts(counts), counts.sum()), order]
+    return Movers(np.array(rows, dtype=MOVER), np.array(legs, dtype=LEG), *items)
