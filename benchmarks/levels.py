@@ -53,6 +53,17 @@ def boxes(count: int, body: dict | None = None) -> haptos.Level:
     return haptos.Level(world={"lost_below": -400}, player=player, pieces=pieces)
 
 
+def lifts(count: int) -> haptos.Level:
+    """Return a hall of lifts, each on a route of its own."""
+    rng = np.random.default_rng(1)
+    pieces: list[dict] = [{"name": "floor", "shape": {"corners": [-16, -16, 4000, 0]}}]
+    for index in range(count):
+        route = {"stops": [[0, 0], [rng.uniform(-90, 90), rng.uniform(20, 90)]], "speed": 80, "pause": 0.5}
+        at = [rng.uniform(0, 4000), rng.uniform(40, 1500)]
+        pieces.append({"name": f"lift {index}", "at": at, "shape": {"box": [48, 8]}, "route": route})
+    return haptos.Level(player={"at": [2000, 14]}, pieces=pieces)
+
+
 def tile_map(side: int) -> haptos.Level:
     """Return a map of side by side tiles, a third of them stone."""
     rng = np.random.default_rng(5)

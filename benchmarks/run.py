@@ -63,6 +63,14 @@ def speeds() -> list[Row]:
     ]
 
 
+def movers() -> Row:
+    held = levels.controls(TICKS // 10)
+    compiled = compile_level(levels.lifts(1000))
+    once(compiled, held[:10])
+    (seconds,) = best([lambda: once(compiled, held)])
+    return ("1,000 pieces on routes", f"{len(held) / seconds:,.0f} ticks/s", "50,000 or more")
+
+
 def against_c() -> Row:
     name = "boxes alone against plain C"
     compiler = shutil.which("cc") or shutil.which("gcc") or shutil.which("clang")
@@ -172,7 +180,7 @@ def tool() -> list[Row]:
 
 def main() -> None:
     table = Table("what", "measured", "must reach", title="Haptos benchmarks", title_justify="left")
-    for row in [*accuracy.rows(), *speeds(), against_c(), threads(), *loading(), *tool()]:
+    for row in [*accuracy.rows(), *speeds(), movers(), against_c(), threads(), *loading(), *tool()]:
         table.add_row(*row)
     Console(width=110).print(table)
 

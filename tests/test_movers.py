@@ -159,6 +159,23 @@ def test_a_zone_on_a_route_is_entered_and_left():
     assert [t for _, t in rows] == pytest.approx([43 / 120, 77 / 120], abs=1 / 60)
 
 
+def test_what_was_far_away_is_where_it_should_be_once_the_body_is_there():
+    route = {"stops": [[0, 0], [0, 80]], "speed": 64, "pause": 0.25}
+    walk = {"name": "walk", "shape": {"corners": [-4000, -20, -40, 8]}}
+    level = shaft(route, [walk], player={"at": [-3000, 22]})
+    put = haptos.simulate(level, "wait 1.1 s, place 0,120, wait 3 s").track
+    up = shuttled(put.t.to_numpy(), 80, 1.25, 0.25, False)
+    late = put.tick > 1.6 * 60
+    assert np.abs(put.y - 22 - up)[late].max() < 1e-9 * 28
+    wide = {"shape": {"box": [800, 16]}, "at": [360, 0]}
+    level = shaft(route | {"start": 0.3}, [walk], player={"at": [-900, 22], "jump": {"height": 120}}, mover=wide)
+    run = haptos.simulate(level, "right+sprint 2.7 s, right+sprint+jump 0.25 s, wait 2 s").track
+    up = shuttled(run.t.to_numpy() + 0.3, 80, 1.25, 0.25, False)
+    stood = run.support == "lift"
+    assert stood.sum() > 60
+    assert np.abs(run.y - 22 - up)[stood].max() < 1e-9 * 28
+
+
 RIDE = {"stops": [[0, 0], [120, 60], [0, 120]], "speed": 90, "pause": 0.5, "mode": "loop"}
 
 

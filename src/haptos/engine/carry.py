@@ -51,6 +51,7 @@ def pose_at(mover: Any, legs: Any, t: float, pose: Any) -> None:
             share *= share * (3.0 - 2.0 * share)
     pose.x, pose.y = leg.x + share * leg.dx, leg.y + share * leg.dy
     pose.vx, pose.vy = rate * leg.dx, rate * leg.dy
+    pose.t = t
 
 
 @leaf
@@ -68,7 +69,7 @@ def bring(obstacles: Any, rest: Any, start: Any, items: Any, number: int, x: flo
 
 @leaf
 def begin_movers(movers: Any, rest: Any, solids: Any, rest_zones: Any, zones: Any, moving: Any, now: float) -> None:
-    """Put every mover where it is at the start of a run."""
+    """Put every mover where it is at a time, as when the run begins or the body is put somewhere."""
     if movers is None:
         return
     for number in range(movers.movers.shape[0]):
@@ -90,15 +91,26 @@ def advance_movers(
     crushed_at = NOT_CRUSHED
     ridden = player.frame
     x, y = player.x, player.y
+    dt = end - begin
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy) + movers.fastest
+    speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
+    reach = body.height + (speed + world.weight * dt) * dt
     if ridden >= 0:
         if _ride(movers, body, rest, solids, walls, passing, player, moving, probe, path, hit, ridden, end):
             crushed_at = begin
             write(journal, player, CRUSH, begin, movers.movers[ridden].piece, math.nan, 0.0)
     for number in range(movers.movers.shape[0]):
+        mover = movers.movers[number]
         pose = moving[number]
         if number != ridden:
+            if _is_far(mover, body, player, reach):
+                continue
+            if pose.t != begin:
+                # It was far away until now.
+                pose_at(mover, movers.legs, begin, pose)
+                bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
             old_x, old_y = pose.x, pose.y
-            pose_at(movers.movers[number], movers.legs, end, pose)
+            pose_at(mover, movers.legs, end, pose)
             dx, dy = pose.x - old_x, pose.y - old_y
             if (dx != 0.0 or dy != 0.0) and crushed_at < 0.0:
                 crushed_at = _push(
@@ -112,6 +124,17 @@ def advance_movers(
         begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, crushed_at)
     elif zones is not None:
         _feel_zones(movers, zones, inside, visits, player, journal, body.height, begin, player.x != x or player.y != y)
+
+
+@leaf
+def _is_far(mover: Any, body: Any, player: Any, reach: float) -> bool:
+    """Whether the body can't meet a mover in this tick, where it is or where it would start again."""
+    if player.x + reach >= mover.x0 and player.x - reach <= mover.x1:
+        if player.y + reach >= mover.y0 and player.y - reach <= mover.y1:
+            return False
+    if body.start_x + reach >= mover.x0 and body.start_x - reach <= mover.x1:
+        return body.start_y + reach < mover.y0 or body.start_y - reach > mover.y1
+    return True
 
 
 @leaf
@@ -341,6 +364,10 @@ def _feel_zones(
     for index in range(zones.outlines.shape[0]):
         outline = zones.outlines[index]
         if outline.mover < 0 and not has_moved:
+            continue
+        if inside[index] == 0 and (
+            player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1
+        ):
             continue
         is_in = depth_in(outline, zones.faces, player.x, player.y) > DEPTH * height
         if is_in != (inside[index] != 0):

@@ -159,8 +159,8 @@ PATH = apart(
 
 HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
 
-# Where a mover is, relative to where it is placed, and its velocity.
-POSE = np.dtype([("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8")])
+# Where a mover is, relative to where it is placed, its velocity, and the time of that.
+POSE = np.dtype([("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("t", "f8")])
 
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
 

@@ -106,7 +106,18 @@ EDGES = np.dtype(
 
 # A piece on a route: the legs of its way, how long a cycle takes (infinite if it is gone through once).
 MOVER = np.dtype(
-    [("piece", "i8"), ("first_leg", "i8"), ("legs", "i8"), ("period", "f8"), ("start", "f8"), ("ease", "i8")]
+    [
+        ("piece", "i8"),
+        ("first_leg", "i8"),
+        ("legs", "i8"),
+        ("period", "f8"),
+        ("start", "f8"),
+        ("ease", "i8"),
+        ("x0", "f8"),  # where the centre of a body is that it can meet, anywhere on its way
+        ("y0", "f8"),
+        ("x1", "f8"),
+        ("y1", "f8"),
+    ]
 )
 
 # A pause at a stop, then the way to the next one.
@@ -210,7 +221,10 @@ class Rules(NamedTuple):
 
 
 class Movers(NamedTuple):
-    """What moves: (k,) MOVER, (l,) LEG, and which solid and zone outlines belong to each, run after run."""
+    """What moves: (k,) MOVER, (l,) LEG, and which solid and zone outlines belong to each, run after run.
+
+    In a tick the body goes no farther than at its own speed and `fastest` together.
+    """
 
     movers: Records
     legs: Records
@@ -218,6 +232,7 @@ class Movers(NamedTuple):
     solid_items: NDArray[np.int64]
     zone_start: NDArray[np.int64]
     zone_items: NDArray[np.int64]
+    fastest: float
 
 
 class Tables(NamedTuple):

@@ -129,12 +129,13 @@ def feel_ground(
 
 
 @leaf
-def place(tables: Any, zones: Any, state: Any, x: float, y: float, journal: Any) -> None:
+def place(tables: Any, solids: Any, zones: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
     now = player.tick * world.dt
     first = journal.written[0]
+    begin_movers(tables.movers, tables.solids, solids, tables.zones, zones, state.moving, now)
     put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(state.touched, player, journal)
@@ -201,14 +202,14 @@ def advance(
         start(tables, solids, zones, own, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
+            place(tables, solids, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
             placed += 1
         if index == 0:
             record(body, player, track[0])
         tick(tables, solids, zones, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
-        place(tables, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
+        place(tables, solids, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])
