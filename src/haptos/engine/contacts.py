@@ -102,6 +102,7 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
         _forget(touched, player, FIRST)
     touched[player.touched].piece = piece
     touched[player.touched].parted = 0
+    touched[player.touched].t = t
     player.touched += 1
 
 
@@ -117,7 +118,8 @@ def mark_parted(contacts: Any, touched: Any, player: Any, t: float) -> None:
             touched[index].parted = 0
         elif touched[index].parted == 0:
             touched[index].parted = 1
-            touched[index].t = t
+            # What is pushed within a tick is met after the tick's begin, and parts from that no sooner.
+            touched[index].t = max(touched[index].t, t)
 
 
 @leaf
