@@ -36,7 +36,7 @@ def find_steep_paths(compiled: CompiledLevel) -> list[Finding]:
     size = player.shape.size[1]
     limit, step = player.ground.max_slope, player.step_height
     walkable = [surface for surface in surfaces if abs(surface.slope) <= limit]
-    findings = []
+    steep: dict[int, list[tuple[float, float, float]]] = {}
     for surface in surfaces:
         slope = abs(surface.slope)
         if slope <= limit + 1e-6:
@@ -44,13 +44,17 @@ def find_steep_paths(compiled: CompiledLevel) -> list[Finding]:
         foot = min((surface.left, surface.right), key=lambda point: point[1])
         if any(_adjoins(foot, other, NEAR * size + step) for other in walkable):
             x, y = frame.T @ np.array(foot)
-            piece = compiled.resolved.pieces[surface.piece]
-            message = (
-                f"its slope of {slope:.4g} degrees begins where the player walks, at ({x:.4g}, {y:.4g}), and is "
-                f"steeper than max_slope = {limit:g}: the body slides down; make it gentler, or raise "
-                "player.ground.max_slope"
-            )
-            findings.append(Finding("warning", "too-steep", piece.place, message, (float(x), float(y))))
+            steep.setdefault(surface.piece, []).append((slope, float(x), float(y)))
+    findings = []
+    for index, places in steep.items():
+        slope, x, y = max(places)
+        more = f" (and at {len(places) - 1} more)" if len(places) > 1 else ""
+        message = (
+            f"its slope of {slope:.4g} degrees begins where the player walks, at ({x:.4g}, {y:.4g}){more}, and is "
+            f"steeper than max_slope = {limit:g}: the body slides down; make it gentler, or raise "
+            "player.ground.max_slope"
+        )
+        findings.append(Finding("warning", "too-steep", compiled.resolved.pieces[index].place, message, (x, y)))
     return findings + _slips(compiled, walkable)
 
 
