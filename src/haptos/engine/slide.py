@@ -10,11 +10,11 @@ from __future__ import annotations
 from typing import Any
 
 from haptos.engine.arcs import leave_corner, round_corner, step_corner
-from haptos.engine.carry import enter_frame, leave_frame, settle_frame
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import drop, find_support, mark_parted, say_parted, touch
 from haptos.engine.edges import cross_edge, limit_at_edges
 from haptos.engine.effects import cross_effect, limit_at_effects, survey_effects
+from haptos.engine.frames import enter_frame, leave_frame, settle_frame
 from haptos.engine.ground import follow_face
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import (

@@ -5,17 +5,19 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.carry import advance_movers, begin_movers, settle_frame
+from haptos.engine.carry import advance_movers
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
 from haptos.engine.floor import turn
+from haptos.engine.frames import settle_frame
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
+from haptos.engine.poses import begin_movers
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move
 from haptos.engine.state import CLIMBING, State
