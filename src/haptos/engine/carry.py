@@ -17,7 +17,7 @@ from haptos.engine.journal import CRUSH, LAND, write
 from haptos.engine.poses import bring, pose_at
 from haptos.engine.shoves import overlap, press_aside, shove, way_out
 from haptos.engine.state import AIR, CLIMBING, GROUND
-from haptos.engine.zones import DEPTH, depth_in, set_inside
+from haptos.engine.zones import DEPTH, depth_in, say_pass, set_inside
 
 # Overlaps that one mover can push a body out of, at most.
 MOST_PUSHES = 4
@@ -70,7 +70,8 @@ def advance_movers(
     if crushed_at >= 0.0:
         begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, crushed_at)
     elif zones is not None:
-        _feel_zones(movers, zones, inside, visits, player, journal, body.height, begin, player.x != x or player.y != y)
+        has_moved = player.x != x or player.y != y
+        _feel_zones(zones, inside, visits, passing, moving, player, journal, body.height, begin, has_moved)
 
 
 @leaf
@@ -211,8 +212,8 @@ def _check_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: A
 
 @leaf
 def _feel_zones(
-    movers: Any, zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float, now: float,
-    has_moved: bool,
+    zones: Any, inside: Any, visits: Any, passing: Any, moving: Any, player: Any, journal: Any, height: float,
+    now: float, has_moved: bool,
 ) -> None:  # fmt: skip
     """Enter and leave the zones that have moved; all of them where the body was moved."""
     for index in range(zones.outlines.shape[0]):
@@ -226,3 +227,9 @@ def _feel_zones(
         is_in = depth_in(outline, zones.faces, player.x, player.y) > DEPTH * height
         if is_in != (inside[index] != 0):
             set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+            if outline.twin >= 0:
+                # A one-way mover is passed at the velocity relative to it.
+                vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
+                if outline.mover >= 0:
+                    vx, vy = vx - moving[outline.mover].vx, vy - moving[outline.mover].vy
+                say_pass(outline, is_in, passing, player, journal, now, player.x, player.y, vx, vy)

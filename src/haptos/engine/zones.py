@@ -103,7 +103,7 @@ def _cross(
         is_inside = inside[index] == 0
         set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
         if outline.twin >= 0:
-            _pass(outline, is_inside, passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin)
+            say_pass(outline, is_inside, passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin)
 
 
 @leaf
@@ -159,7 +159,7 @@ def set_inside(
 
 
 @leaf
-def _pass(
+def say_pass(
     outline: Any, is_inside: bool, passing: Any, player: Any, journal: Any, t: float, x: float, y: float,
     vx: float, vy: float,
 ) -> None:  # fmt: skip

@@ -1,0 +1,156 @@
+"""Movers with other facets, other bodies, other methods and views, and the tool on them."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import haptos
+from haptos.cli import main
+from haptos.demo import demo_file
+from tests.test_movers import BODY, FLOOR, RIDE, shaft, shuttled
+
+UP = {"stops": [[0, 0], [0, 900]], "speed": 90}
+BODIES = [{"box": [14, 28]}, {"capsule": [14, 28]}, {"circle": 14}]
+
+
+def tool(monkeypatch, *words) -> int:
+    """Run a command and return its exit code."""
+    monkeypatch.setattr("sys.argv", ["haptos", *map(str, words)])
+    with pytest.raises(SystemExit) as done:
+        main()
+    return done.value.code or 0
+
+
+def test_a_trampoline_on_a_lift_throws_relative_to_it():
+    drum = {"launch": {"speed": 400}}
+    run = haptos.simulate(shaft(UP, player={"at": [0, 40]}, mover=drum), "wait 1 s")
+    thrown = next(row for row in run.event_rows if row.event == "launch")
+    assert thrown.amount == pytest.approx(400)
+    after = run.track.iloc[thrown.tick]
+    assert after.vy == pytest.approx(400 + 90 - 1800 * (after.t - thrown.t), rel=1e-9)
+
+
+def test_a_belt_on_a_lift_goes_at_the_sum_of_both():
+    belt = {"shape": {"box": [900, 16]}, "surface": {"conveyor": 50}}
+    track = haptos.simulate(shaft({"stops": [[0, 0], [600, 0]], "speed": 100}, mover=belt), "wait 1 s").track
+    assert track.vx.iloc[-1] == pytest.approx(150, rel=1e-9)
+
+
+def test_mud_on_a_lift_slows_only_the_walk():
+    mud = {"shape": {"box": [900, 16]}, "surface": {"speed_factor": 0.4}}
+    track = haptos.simulate(shaft(UP, mover=mud), "right 1 s").track
+    assert track.vx.iloc[-1] == pytest.approx(60)
+    assert track.vy.iloc[-1] == pytest.approx(90)
+
+
+@pytest.mark.parametrize("body", BODIES)
+@pytest.mark.parametrize("method", ["exact", "semi-implicit-euler", "velocity-verlet"])
+def test_every_body_rides_under_every_method(body, method):
+    half = 14
+    track = haptos.simulate(shaft(RIDE, player={"shape": body, "at": [0, 8 + half]}, method=method), "wait 6 s").track
+    lift = haptos.simulate(shaft(RIDE), "wait 6 s").pieces
+    assert np.abs(track.x - lift.x).max() < 1e-9 * 28
+    assert np.abs(track.y - 22 - lift.y).max() < 1e-9 * 28
+    assert (track.support == "lift").all()
+
+
+@pytest.mark.parametrize("body", BODIES)
+def test_a_cart_pushes_in_the_top_view(body):
+    cart = {"shape": {"box": [20, 40]}, "at": [-60, 0]}
+    route = {"stops": [[0, 0], [200, 0]], "speed": 120, "mode": "once"}
+    half = 14 if "circle" in body else 7
+    track = haptos.simulate(
+        shaft(route, player={"at": [0, 0], "shape": body}, mover=cart, view="top"), "wait 2 s"
+    ).track
+    assert np.abs(track.x - np.maximum(np.minimum(-50 + 120 * track.t, 150) + half, 0)).max() < 1e-5 * 28
+
+
+def test_parts_of_a_mover_push_one_after_the_other():
+    # A fork whose lower prong is longer: it alone meets the body.
+    prongs = [{"shape": {"box": [20, 10]}, "at": [0, 10]}, {"shape": {"box": [60, 10]}, "at": [20, -10]}]
+    fork = {"at": [-80, 20], "parts": prongs}
+    level = haptos.Level(
+        player={"at": [0, 14], **BODY},
+        pieces=[FLOOR, {"name": "fork", "route": {"stops": [[0, 0], [200, 0]], "speed": 100, "mode": "once"}, **fork}],
+    )
+    track = haptos.simulate(level, "wait 3 s").track
+    assert np.abs(track.x - np.maximum(np.minimum(-30 + 100 * track.t, 170) + 7, 0)).max() < 1e-5 * 28
+
+
+def test_two_presses_crush_between_them():
+    def press(name, x, way):
+        route = {"stops": [[0, 0], [way, 0]], "speed": 60, "mode": "once"}
+        return {"name": name, "shape": {"box": [20, 60]}, "at": [x, 30], "route": route}
+
+    pieces = [FLOOR, press("left press", -60, 60), press("right press", 60, -60)]
+    rows = haptos.simulate(haptos.Level(player={"at": [0, 14], **BODY}, pieces=pieces), "wait 1 s").event_rows
+    # Both sides are 43 away from the body and meet it at once.
+    assert next(row for row in rows if row.event == "crush").t == pytest.approx(43 / 60, abs=1 / 60)
+
+
+def test_a_mirrored_level_gives_the_mirrored_ride():
+    cues = "wait 1 s, right 0.2 s, wait 1 s, left+jump 0.3 s, wait 1.5 s"
+    swapped = cues.replace("right", "RIGHT").replace("left", "right").replace("RIGHT", "left")
+    mirrored = RIDE | {"stops": [[-x, y] for x, y in RIDE["stops"]]}
+    here, there = (
+        haptos.simulate(shaft(route, [{**FLOOR, "shape": {"box": [800, 20]}, "at": [0, -60]}]), sheet).track
+        for route, sheet in ((RIDE, cues), (mirrored, swapped))
+    )
+    assert np.abs(there.x + here.x).max() < 1e-9 * 28
+    assert np.abs(there.y - here.y).max() < 1e-9 * 28
+
+
+def test_dropping_through_a_one_way_lift():
+    run = haptos.simulate(shaft(UP, mover={"solid_from": "above"}), "wait 0.5 s, down+jump 0.1 s, wait 1 s")
+    assert "drops through lift" in next(row for row in run.event_rows if row.event == "pass").detail
+    assert run.track.y.iloc[-1] < run.pieces.y.iloc[-1]
+
+
+def test_a_rule_about_boarding():
+    rule = {"when": "board", "piece": "lift", "do": [{"say": "going up"}]}
+    lift = {"name": "lift", "shape": {"box": [80, 16]}, "at": [0, 0], "route": UP}
+    level = haptos.Level(player={"at": [0, 22]}, pieces=[lift], rules=[rule])
+    assert haptos.simulate(level).says() == ["going up"]
+
+
+@pytest.mark.parametrize(
+    ("mover", "world", "what"),
+    [
+        ({"ladder": {}}, {}, "a ladder"),
+        ({"field": {"speed_factor": 0.5}}, {}, "a field"),
+        ({"launch": {"speed": 300}, "layer": "zone"}, {}, "a launch that is only overlapped"),
+        ({"surface": {"speed_factor": 0.5}, "layer": "zone"}, {"view": "top"}, "a surface that is only overlapped"),
+    ],
+)
+def test_what_can_not_move_says_so(mover, world, what):
+    level = shaft(UP, mover=mover, **world)
+    with pytest.raises(haptos.LevelError, match=rf"pieces\[0\] 'lift', route: found a route with {what}"):
+        haptos.simulate(level)
+
+
+def test_the_tool_writes_and_draws_what_moves(tmp_path, monkeypatch, capsys):
+    room, sheet = demo_file("lift-shaft.toml"), demo_file("over-the-pit.toml")
+    assert tool(monkeypatch, "run", room, sheet, "--out", tmp_path) == 0
+    rows = pd.read_csv(tmp_path / "pieces.csv")
+    lift = rows[rows.piece == "lift"]
+    # The lift's clock is 0.9 ahead; it eases over 188 in 188 / 80 s, after a pause of 0.6 s.
+    assert np.abs(lift.y + 4 - shuttled(lift.t.to_numpy() + 0.9, 188, 188 / 80, 0.6, True)).max() < 1e-9 * 188
+    sizes = []
+    for at in ("0", "3"):
+        assert tool(monkeypatch, "draw", room, sheet, "--at", at, "--out", tmp_path / f"{at}.png") == 0
+        sizes.append((tmp_path / f"{at}.png").read_bytes())
+    assert sizes[0] != sizes[1]
+    assert tool(monkeypatch, "draw", room, "--at", "-1", "--out", tmp_path / "no.png") == 2
+    assert not (tmp_path / "no.png").exists()
+    capsys.readouterr()
+
+
+def test_sheets_that_are_there_twice_run_alike():
+    level = shaft(UP)
+    runs = haptos.simulate_many(level, ["jump 0.5 s", "right 1 s", "jump 0.5 s"])
+    assert [run.track_records.tobytes() for run in runs[:1]] == [run.track_records.tobytes() for run in runs[2:]]
+    assert math.isclose(runs[1].track.vx.iloc[20], 150)
