@@ -115,6 +115,9 @@ def test_a_rule_about_boarding():
     lift = {"name": "lift", "shape": {"box": [80, 16]}, "at": [0, 0], "route": UP}
     level = haptos.Level(player={"at": [0, 22]}, pieces=[lift], rules=[rule])
     assert haptos.simulate(level).says() == ["going up"]
+    assert "rule-no-facet" not in {finding.code for finding in haptos.check(level)}
+    still = haptos.Level(player={"at": [0, 22]}, pieces=[{**lift, "route": None}], rules=[rule])
+    assert "what makes a 'board'" in next(f for f in haptos.check(still) if f.code == "rule-no-facet").message
 
 
 @pytest.mark.parametrize(

@@ -19,6 +19,7 @@ FACETS_OF: dict[str, Callable[[ResolvedPiece], bool]] = {
         or piece.facet("ladder") is not None
         or any(part.shape.line is not None for part in piece.parts)
     ),
+    **dict.fromkeys(("board", "alight", "crush"), lambda piece: piece.facet("route") is not None),
 }
 
 
@@ -108,7 +109,7 @@ def _never_lost(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | No
                 "it can never fire: nothing loses the player; set world.lost_below or a side of the bounds to 'lost'"
             )
             return Finding("error", "rule-never-lost", title, message)
-    if world.view == "top" and rule.when in ("jump", "apex", "land", "climb", "launch", "step"):
+    if world.view == "top" and rule.when in ("jump", "apex", "land", "climb", "launch", "step", "board", "alight"):
         message = f"it can never fire: there is no '{rule.when}' in the top view"
         return Finding("error", "rule-wrong-view", title, message)
     return None
