@@ -1,7 +1,7 @@
 """Movers in a tick: the body that one carries, and the one that is in their way.
 
-At the start of a tick every mover goes to its pose at the tick's end. The one that the body stands on carries it; each
-other one is swept against the body at rest and pushes it along the normal of what it meets.
+At the start of a tick every mover goes to its pose at the tick's end. The one that the body stands on, or is carried
+in, takes it along; each other one is swept against the body at rest and pushes it along the normal of what it meets.
 """
 
 from __future__ import annotations
@@ -9,69 +9,99 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.bringing import bring_felt, bring_solids
 from haptos.engine.compiled import leaf
-from haptos.engine.contacts import drop, is_ground, keep, settle, touch
+from haptos.engine.contacts import drop
+from haptos.engine.crumbling import pass_time
 from haptos.engine.edges import begin_again
-from haptos.engine.impact import TOUCHING, is_one_way, meet_outlines, set_path
-from haptos.engine.journal import CRUSH, LAND, write
-from haptos.engine.poses import bring, pose_at
-from haptos.engine.shoves import overlap, press_aside, shove, way_out
-from haptos.engine.state import AIR, CLIMBING, GROUND
+from haptos.engine.effects import survey_effect, survey_effects
+from haptos.engine.features import TURNS, foot_on_face, nearest_feature
+from haptos.engine.frames import take_place
+from haptos.engine.poses import point_velocity, pose_at, remember_pose
+from haptos.engine.pushes import NOT_CRUSHED, PARTED, crush, make_room, push
+from haptos.engine.shoves import overlap, shove
 from haptos.engine.zones import DEPTH, depth_in, say_pass, set_inside
-
-# Overlaps that one mover can push a body out of, at most.
-MOST_PUSHES = 4
-NOT_CRUSHED = -1.0
-# What is farther than this from what it touched, as a share of the body's height, has parted from it.
-PARTED = 10.0 * TOUCHING
 
 
 @leaf
 def advance_movers(
-    movers: Any, body: Any, floor: Any, rest: Any, solids: Any, rest_zones: Any, zones: Any, walls: Any, passing: Any,
-    world: Any, player: Any, contacts: Any, touched: Any, moving: Any, inside: Any, visits: Any, probe: Any, path: Any,
-    hit: Any, journal: Any, begin: float, end: float,
+    movers: Any, fields: Any, walls: Any, floor: Any, body: Any, solids: Any, zones: Any, effects: Any, passing: Any,
+    world: Any, player: Any, contacts: Any, touched: Any, moving: Any, inside: Any, visits: Any, within: Any,
+    occupied: Any, rule_states: Any, probe: Any, path: Any, hit: Any, journal: Any, begin: float, end: float,
 ) -> None:  # fmt: skip
     """Bring every mover to its pose at the end of the tick, and the body along or out of the way."""
     if movers is None:
         return
+    for number in range(movers.movers.shape[0]):
+        _keep_time(movers, world, solids, body, player, moving, rule_states, journal, number, end)
     crushed_at = NOT_CRUSHED
     ridden = player.frame
     x, y = player.x, player.y
-    dt = end - begin
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy) + movers.fastest
-    speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
-    reach = body.height + (speed + world.weight * dt) * dt
+    reach = _reach(movers, body, world, player, end - begin)
     if ridden >= 0:
-        if _ride(movers, body, rest, solids, walls, passing, player, moving, probe, path, hit, ridden, end):
-            crushed_at = begin
-            write(journal, player, CRUSH, begin, movers.movers[ridden].piece, math.nan, 0.0)
+        remember_pose(moving[ridden])
+        if _ride(movers, world, body, solids, walls, passing, player, moving, probe, path, hit, ridden, end):
+            crushed_at = crush(body, player, moving, journal, player.rides_piece, ridden, begin)
     for number in range(movers.movers.shape[0]):
-        mover = movers.movers[number]
-        pose = moving[number]
+        mover, pose = movers.movers[number], moving[number]
         if number != ridden:
             if _is_far(mover, body, player, reach):
                 continue
             if pose.t != begin:
                 # It was far away until now.
-                pose_at(mover, movers.legs, begin, pose)
-                bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
-            old_x, old_y = pose.x, pose.y
-            pose_at(mover, movers.legs, end, pose)
-            dx, dy = pose.x - old_x, pose.y - old_y
-            if (dx != 0.0 or dy != 0.0) and crushed_at < 0.0:
-                crushed_at = _push(
-                    movers, world, body, floor, rest, solids, walls, passing, player, contacts, touched, pose, probe,
-                    path, hit, journal, number, dx, dy, begin, end,
+                pose_at(movers, world, moving, number, begin)
+                bring_solids(movers, moving, number, solids)
+            remember_pose(pose)
+            if crushed_at < 0.0 and pose.here and not pose.passed:
+                crushed_at = push(
+                    movers, world, body, floor, solids, walls, passing, player, contacts, touched, moving,
+                    probe, path, hit, journal, number, begin, end,
                 )  # fmt: skip
-            bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
-        bring(zones, rest_zones, movers.zone_start, movers.zone_items, number, pose.x, pose.y)
-    _check_contacts(solids, walls, body, player, contacts)
+            else:
+                pose_at(movers, world, moving, number, end)
+                bring_solids(movers, moving, number, solids)
+            if pose.passed:
+                _clear(movers, solids, body, player, moving, number)
+        bring_felt(movers, moving, number, zones, effects)
+    _check_contacts(movers, solids, walls, body, player, contacts)
     if crushed_at >= 0.0:
         begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, crushed_at)
-    elif zones is not None:
+    else:
+        player.shift_vx, player.shift_vy = (player.x - x) / (end - begin), (player.y - y) / (end - begin)
         has_moved = player.x != x or player.y != y
-        _feel_zones(zones, inside, visits, passing, moving, player, journal, body.height, begin, has_moved)
+        _feel_zones(movers, zones, inside, visits, passing, moving, player, journal, body.height, begin, has_moved)
+    if effects is not None:
+        if player.x != x or player.y != y:
+            survey_effects(effects, fields, player, within, occupied, body.height)
+        else:
+            for number in range(movers.movers.shape[0]):
+                for item in range(movers.movers[number].effect, movers.movers[number].end):
+                    index = movers.items[item].outline
+                    survey_effect(effects, fields, player, within, occupied, body.height, index)
+
+
+@leaf
+def _keep_time(
+    movers: Any, world: Any, solids: Any, body: Any, player: Any, moving: Any, rule_states: Any,
+    journal: Any, number: int, end: float,
+) -> None:  # fmt: skip
+    """Do what is due for a mover in this tick; let a route begin whose rule has fired."""
+    pose = moving[number]
+    if pose.due <= end:
+        pass_time(movers, world, solids, body, player, moving, journal, number, end)
+    if pose.clock == math.inf:
+        rule = movers.movers[number].rule
+        if rule >= 0:
+            if rule_states[rule].fired:
+                pose.clock = rule_states[rule].first
+
+
+@leaf
+def _reach(movers: Any, body: Any, world: Any, player: Any, dt: float) -> float:
+    """Return how far the body can be from a mover that it meets in this tick."""
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy) + movers.fastest
+    speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
+    return body.height + (speed + world.weight * dt) * dt
 
 
 @leaf
@@ -87,123 +117,81 @@ def _is_far(mover: Any, body: Any, player: Any, reach: float) -> bool:
 
 @leaf
 def _ride(
-    movers: Any, body: Any, rest: Any, solids: Any, walls: Any, passing: Any, player: Any, moving: Any, probe: Any,
-    path: Any, hit: Any, number: int, end: float,
+    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, moving: Any,
+    probe: Any, path: Any, hit: Any, number: int, end: float,
 ) -> bool:  # fmt: skip
-    """Carry the body along with what it stands on; return whether that is squeezed against it.
+    """Carry the body along with what it stands on or is in; return whether it is squeezed by it.
 
     The body's place on the mover is worked out anew only after it has moved by itself, so that nothing accumulates.
     """
-    pose = moving[number]
+    mover, pose = movers.movers[number], moving[number]
+    if not pose.here:
+        return False
     if player.x != player.carried_x or player.y != player.carried_y:
-        player.local_x, player.local_y = player.x - pose.x, player.y - pose.y
-    pose_at(movers.movers[number], movers.legs, end, pose)
-    bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
-    player.frame_vx, player.frame_vy = pose.vx, pose.vy
-    x, y = player.local_x + pose.x, player.local_y + pose.y
+        take_place(movers, moving, player)
+    cosine, sine = pose.cosine, pose.sine
+    pose_at(movers, world, moving, number, end)
+    bring_solids(movers, moving, number, solids)
+    if mover.turning:
+        x = mover.x + pose.x + player.local_x * pose.cosine - player.local_y * pose.sine
+        y = mover.y + pose.y + player.local_x * pose.sine + player.local_y * pose.cosine
+        player.frame_vx, player.frame_vy = point_velocity(mover, pose, x, y)
+        if player.foot_turns == TURNS:
+            nx = player.local_nx * pose.cosine - player.local_ny * pose.sine
+            ny = player.local_nx * pose.sine + player.local_ny * pose.cosine
+            player.foot_x, player.foot_y = foot_on_face(body, player, nx, ny)
+            player.foot_nx, player.foot_ny = nx, ny
+            # What it does on the mover turns along.
+            turn_x, turn_y = pose.cosine * cosine + pose.sine * sine, pose.sine * cosine - pose.cosine * sine
+            vx, vy = player.vx, player.vy
+            player.vx, player.vy = vx * turn_x - vy * turn_y, vx * turn_y + vy * turn_x
+        x, y = x + player.foot_x, y + player.foot_y
+    else:
+        x, y = player.local_x + pose.x, player.local_y + pose.y
+        player.frame_vx, player.frame_vy = pose.vx, pose.vy
     if x == player.x and y == player.y:
         return False
-    if shove(solids, walls, passing, body, player, probe, path, hit, number, x - player.x, y - player.y):
+    if shove(solids, walls, passing, body, player, probe, path, hit, mover.assembly, x - player.x, y - player.y):
         player.x, player.y = x, y
         player.carried_x, player.carried_y = x, y
-        return False
-    return overlap(movers, solids, passing, body, player, number) >= 0
+        if not mover.turning:
+            return False
+    return not make_room(movers, solids, walls, passing, body, player, moving, probe, path, hit, number)
 
 
 @leaf
-def _push(
-    movers: Any, world: Any, body: Any, floor: Any, rest: Any, solids: Any, walls: Any, passing: Any, player: Any,
-    contacts: Any, touched: Any, pose: Any, probe: Any, path: Any, hit: Any, journal: Any, number: int,
-    dx: float, dy: float, begin: float, end: float,
-) -> float:  # fmt: skip
-    """Sweep one mover by (dx, dy) against the body at rest and push it; return when it is crushed, if it is."""
-    set_path(path, player.x, player.y, -dx, -dy, 0.0, 0.0, 1.0)
-    first, last = movers.solid_start[number], movers.solid_start[number + 1]
-    meet_outlines(solids, passing, movers.solid_items, first, last, contacts, body.height, path, hit)
-    vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
-    if hit.t <= 1.0 and (vx - pose.vx) * hit.nx + (vy - pose.vy) * hit.ny > 0.0:
-        # The body outruns it, as after a jump off it: only what catches up with its motion is in the way.
-        dt = end - begin
-        set_path(
-            path, player.x, player.y, vx * dt - dx, vy * dt - dy, player.gravity_x * dt * dt,
-            player.gravity_y * dt * dt, 1.0,
-        )  # fmt: skip
-        meet_outlines(solids, passing, movers.solid_items, first, last, contacts, body.height, path, hit)
-    bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
-    if not hit.t <= 1.0:
-        return NOT_CRUSHED
-    outline, feature, nx, ny, radius = hit.outline, hit.feature, hit.nx, hit.ny, hit.radius
-    piece = movers.movers[number].piece
-    now = begin + hit.t * (end - begin)
-    depth = (1.0 - hit.t) * (dx * nx + dy * ny)
-    if depth <= 0.0:
-        return NOT_CRUSHED
-    yields = press_aside(solids, walls, passing, body, player, probe, path, hit, number, nx, ny, depth)
-    for _ in range(MOST_PUSHES):
-        over = overlap(movers, solids, passing, body, player, number)
-        if over < 0 or not yields:
-            break
-        # Another part of it, or a corner that turned on the way, is left by the nearest side.
-        depth, feature, nx, ny = way_out(solids.outlines[over], solids.faces, player)
-        outline, radius = over, 0.0
-        yields = press_aside(solids, walls, passing, body, player, probe, path, hit, number, nx, ny, depth)
-    if not yields or overlap(movers, solids, passing, body, player, number) >= 0:
-        if is_one_way(solids.outlines[outline]):
-            # There is no room over it: it is passed through.
-            return NOT_CRUSHED
-        write(journal, player, CRUSH, now, piece, math.nan, 0.0)
-        return now
-    hit.outline, hit.feature, hit.nx, hit.ny, hit.radius = outline, feature, nx, ny, radius
-    settle(solids, walls, player, hit)
-    keep(contacts, player, hit, piece)
-    speed = pose.vx * nx + pose.vy * ny
-    into = (player.vx + player.frame_vx) * nx + (player.vy + player.frame_vy) * ny
-    touch(touched, player, journal, piece, now, max(speed - into, 0.0))
-    if floor is None and player.stance != CLIMBING and is_ground(world, player, nx, ny):
-        _stand(player, journal, piece, outline, now, speed - into)
-        if speed > into:
-            player.vx += (speed - into) * nx
-            player.vy += (speed - into) * ny
-    else:
-        # It is pushed, not thrown: it stays at rest, but where it is.
-        into = player.vx * nx + player.vy * ny
-        if into < 0.0:
-            player.vx -= into * nx
-            player.vy -= into * ny
-    return NOT_CRUSHED
+def _clear(movers: Any, solids: Any, body: Any, player: Any, moving: Any, number: int) -> None:
+    """Let a mover that was passed through after a crush be solid again once the body is clear of it."""
+    if overlap(movers, solids, body, player, number) < 0:
+        moving[number].passed = 0
 
 
 @leaf
-def _stand(player: Any, journal: Any, piece: int, outline: int, now: float, speed: float) -> None:
-    """Stand on what came up from below."""
-    height = player.x * player.up_x + player.y * player.up_y
-    if player.stance == AIR:
-        write(journal, player, LAND, now, piece, max(player.peak - height, 0.0), max(speed, 0.0))
-    player.stance = GROUND
-    player.ground = outline
-    player.base = height
-    player.peak = height
-
-
-@leaf
-def _check_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: Any) -> None:
-    """Drop the contacts that the body, or what it touched, has been moved away from."""
+def _check_contacts(movers: Any, solids: Any, walls: Any, body: Any, player: Any, contacts: Any) -> None:
+    """Drop the contacts that the body, or what it touched, has been moved away from; follow what has turned."""
     index = 0
     while index < player.contacts:
         contact = contacts[index]
         if contact.outline < 0:
             wall = walls[-1 - contact.outline]
             gap = wall.nx * player.x + wall.ny * player.y - wall.offset
-        elif contact.feature >= 0:
-            face = solids.faces[contact.feature]
-            radius = solids.outlines[contact.outline].radius
-            gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
         else:
-            corner = solids.faces[-1 - contact.feature]
-            dx, dy = player.x - corner.x, player.y - corner.y
-            distance = math.sqrt(dx * dx + dy * dy)
-            gap = distance - solids.outlines[contact.outline].radius
-            contact.nx, contact.ny = dx / distance, dy / distance
+            outline = solids.outlines[contact.outline]
+            if outline.x0 > outline.x1:
+                gap = math.inf
+            elif outline.mover >= 0 and movers.movers[outline.mover].turning:
+                gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
+                contact.feature, contact.nx, contact.ny = feature, nx, ny
+                contact.radius = outline.radius if feature < 0 else 0.0
+            elif contact.feature >= 0:
+                face = solids.faces[contact.feature]
+                gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - outline.radius
+            else:
+                corner = solids.faces[-1 - contact.feature]
+                dx, dy = player.x - corner.x, player.y - corner.y
+                distance = math.sqrt(dx * dx + dy * dy)
+                gap = distance - outline.radius
+                contact.nx, contact.ny = dx / distance, dy / distance
         if abs(gap) > PARTED * body.height:
             drop(contacts, player, index)
         else:
@@ -212,24 +200,32 @@ def _check_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: A
 
 @leaf
 def _feel_zones(
-    zones: Any, inside: Any, visits: Any, passing: Any, moving: Any, player: Any, journal: Any, height: float,
-    now: float, has_moved: bool,
+    movers: Any, zones: Any, inside: Any, visits: Any, passing: Any, moving: Any, player: Any, journal: Any,
+    height: float, now: float, has_moved: bool,
 ) -> None:  # fmt: skip
-    """Enter and leave the zones that have moved; all of them where the body was moved."""
+    """Leave the zones that are gone; enter and leave one-way pieces that have moved, all where the body was moved.
+
+    Other zones are crossed on the way through the tick; see `sweep_zones`.
+    """
+    if zones is None:
+        return
     for index in range(zones.outlines.shape[0]):
         outline = zones.outlines[index]
-        if outline.mover < 0 and not has_moved:
+        is_gone = outline.x0 > outline.x1
+        if (outline.twin < 0 and not is_gone) or (outline.mover < 0 and not has_moved):
             continue
         if inside[index] == 0 and (
             player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1
         ):
             continue
-        is_in = depth_in(outline, zones.faces, player.x, player.y) > DEPTH * height
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > DEPTH * height
         if is_in != (inside[index] != 0):
             set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
             if outline.twin >= 0:
                 # A one-way mover is passed at the velocity relative to it.
                 vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
                 if outline.mover >= 0:
-                    vx, vy = vx - moving[outline.mover].vx, vy - moving[outline.mover].vy
+                    mover = movers.movers[outline.mover]
+                    ux, uy = point_velocity(mover, moving[outline.mover], player.x, player.y)
+                    vx, vy = vx - ux, vy - uy
                 say_pass(outline, is_in, passing, player, journal, now, player.x, player.y, vx, vy)

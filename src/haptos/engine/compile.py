@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from haptos.engine import edges as edge_codes
 from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
-from haptos.engine.movers import compile_movers, is_mover, reach_of
+from haptos.engine.movers import WAITS_FOR_NOTHING, Grown, Motions, compile_movers
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.powers import compile_powers, ladder_tops
 from haptos.engine.rules import ANY_PIECE
@@ -39,6 +40,7 @@ from haptos.engine.tables import (
     RULE,
     WALL,
     WORLD,
+    Movers,
     Obstacles,
     Records,
     Rules,
@@ -75,6 +77,7 @@ class CompiledLevel:
     ----------
     resolved : the level with its pieces resolved
     placement : every shape of the level
+    origins : where each piece is, after what rest did
     tables : the constants
     sayings : the texts of the rules' actions, in order
     hanging : names of pieces that were to rest on something, with nothing below
@@ -82,6 +85,7 @@ class CompiledLevel:
 
     resolved: ResolvedLevel
     placement: Placement
+    origins: NDArray[np.float64]
     tables: Tables
     sayings: tuple[str, ...]
     hanging: tuple[str, ...] = ()
@@ -132,22 +136,30 @@ def compile_level(level: Level) -> CompiledLevel:
         If a piece can't be resolved.
     """
     resolved = ResolvedLevel(level)
-    placement, hanging = settle_rests(resolved, place_shapes(resolved))
+    placement, origins, hanging = settle_rests(resolved, place_shapes(resolved))
+    motions = Motions(resolved, origins)
     body = body_of(level)
     meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
     meets = meetings[placement.piece]
     solid = joined([placement.only(meets == "solid"), ladder_tops(resolved, placement)])
-    solids = _obstacles(resolved, solid, body)
+    solids = _obstacles(motions, solid, body)
     felt = placement.only(meets == "overlap")
     rules, sayings = _rules(resolved)
     # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
-    moves = any(is_mover(resolved, index) for index in range(len(resolved.pieces)))
-    powers = compile_powers(resolved, placement, body, one_way or moves)
-    is_full = powers["effects"] is not None
+    powers = compile_powers(motions, placement, body, one_way or bool(motions.leaders))
+    is_full = powers.tables["effects"] is not None
     is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
-    zones = _zones(resolved, felt, solids, solid, body) if is_felt else None
+    zones = _zones(motions, felt, solids, solid, body) if is_felt else None
+    felt_shapes = joined([felt, solid])
+    movers, solids, zones, powers.tables["effects"] = compile_movers(
+        motions,
+        body,
+        Grown(solids, solid, np.arange(len(solids.outlines))),
+        None if zones is None else Grown(zones, felt_shapes, _behind(zones, len(felt.piece))),
+        None if not is_full else Grown(powers.tables["effects"], powers.shapes, powers.source),
+    )
     tables = Tables(
         world=_world(level),
         body=_body(level),
@@ -158,11 +170,17 @@ def compile_level(level: Level) -> CompiledLevel:
         rules=rules if is_felt else None,
         floor=True if level.world.view == "top" else None,
         ledges=True if is_full else None,
-        movers=compile_movers(resolved, solids, zones),
+        movers=movers,
         whole=True if whole else None,
-        **powers,
+        **powers.tables,
     )
-    return CompiledLevel(resolved, placement, tables, sayings, hanging)
+    return CompiledLevel(resolved, placement, origins, tables, sayings, hanging)
+
+
+def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
+    """Return which shape is behind each zone outline: what is felt comes first, one-way ones have their twin's."""
+    twins = zones.outlines["twin"]
+    return np.where(twins < 0, np.arange(len(twins)), felt + twins)
 
 
 def new_state(compiled: CompiledLevel, worlds: int) -> State:
@@ -211,12 +229,25 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
         ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
-        moving=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), POSE.itemsize)), dtype=POSE),
+        moving=_resting(worlds, movers),
         outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
         faces=_moved(worlds, None if movers is None else tables.solids.faces),
         zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
         zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
+        effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
+        effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
     )
+
+
+def _resting(worlds: int, movers: Movers | None) -> Records:
+    """Return the poses of movers before anything has moved."""
+    if movers is None:
+        return np.zeros((worlds, 0), dtype=POSE)
+    poses = np.zeros((worlds, row_length(len(movers.movers), POSE.itemsize)), dtype=POSE)
+    poses["cosine"], poses["here"], poses["due"] = 1.0, 1, math.inf
+    waits = movers.movers["waits"] != WAITS_FOR_NOTHING
+    poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
+    return poses
 
 
 def _moved(worlds: int, rest: Records | None) -> Records:
@@ -226,23 +257,25 @@ def _moved(worlds: int, rest: Records | None) -> Records:
     return np.repeat(rest[None, :], worlds, axis=0)
 
 
-def _zones(resolved: ResolvedLevel, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:
+def _zones(motions: Motions, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:
     """Return what is felt, and after it what is solid from one side alone: it is passed through from the others."""
-    level = resolved.level
+    level = motions.resolved.level
     ledges = np.flatnonzero(is_sided(solids))
-    outlines = repeated(level, grow_outlines(felt, body))
-    sided = picked(repeated(level, grow_outlines(solid, body)), ledges)
+    outlines = repeated(level, grow_outlines(felt, body), motions.turns)
+    sided = picked(repeated(level, grow_outlines(solid, body), motions.turns), ledges)
     both = joined_outlines(outlines, sided)
-    obstacles = as_obstacles(both, max(level.player.shape.size), reach_of(resolved, both.piece))
+    obstacles = as_obstacles(both, max(level.player.shape.size), motions.reach(both.piece, both.box, body))
     obstacles.outlines["twin"][len(outlines.piece) :] = ledges
     obstacles.outlines["side_x"][: len(outlines.piece)] = 0.0
     obstacles.outlines["side_y"][: len(outlines.piece)] = 0.0
     return obstacles
 
 
-def _obstacles(resolved: ResolvedLevel, placement: Placement, body: Body) -> Obstacles:
-    outlines = repeated(resolved.level, grow_outlines(placement, body))
-    return as_obstacles(outlines, max(resolved.level.player.shape.size), reach_of(resolved, outlines.piece))
+def _obstacles(motions: Motions, placement: Placement, body: Body) -> Obstacles:
+    level = motions.resolved.level
+    outlines = repeated(level, grow_outlines(placement, body), motions.turns)
+    reach = motions.reach(outlines.piece, outlines.box, body)
+    return as_obstacles(outlines, max(level.player.shape.size), reach)
 
 
 def _world(level: Level) -> Records:
@@ -278,6 +311,8 @@ def _body(level: Level) -> Records:
     row["step_height"], row["snap"] = player.step_height, player.snap
     row["climb"] = player.climb.speed
     row["keep_momentum"] = player.keep_momentum
+    row["half_width"], row["half_height"], row["radius"] = half_extents(player.shape)
+    row["survives"] = not player.crush.lethal
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row
@@ -316,7 +351,7 @@ def _rules(resolved: ResolvedLevel) -> tuple[Rules, tuple[str, ...]]:
     targets: list[int] = []
     sayings: list[str] = []
     numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
-    for rule in resolved.level.rules:
+    for _, rule in resolved.rules:
         if not resolved.means_player(rule.who):
             continue
         about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]

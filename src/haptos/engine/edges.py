@@ -123,6 +123,7 @@ def put(
     player.ladder = NO_LADDER
     player.frame = NO_MOVER
     player.frame_vx, player.frame_vy = 0.0, 0.0
+    player.shift_vx, player.shift_vy = 0.0, 0.0
     player.tuned = STALE
     for index in range(passing.shape[0]):
         passing[index] = 0

@@ -9,6 +9,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiled import leaf
+from haptos.engine.frames import floor_under
 from haptos.engine.grid import cells_of, span
 from haptos.engine.intent import EFFECT_EDGE
 from haptos.engine.ladders import leave_ladder, may_take_hold, take_hold
@@ -16,7 +17,7 @@ from haptos.engine.launches import launch, outward_normal
 from haptos.engine.state import IN_AIR, NO_LADDER, STALE
 from haptos.engine.zones import next_change
 
-FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE, FLOOR_ROLE = range(4)
+FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE = range(3)
 # A chord round a corner is cut again until an edge met on it is this near its end, as a share.
 NEAR_END = 1e-6
 
@@ -93,12 +94,23 @@ def survey_effects(effects: Any, fields: Any, player: Any, within: Any, occupied
     if effects is None:
         return
     for index in range(effects.outlines.shape[0]):
-        outline = effects.outlines[index]
+        survey_effect(effects, fields, player, within, occupied, height, index)
+
+
+@leaf
+def survey_effect(
+    effects: Any, fields: Any, player: Any, within: Any, occupied: Any, height: float, index: int
+) -> None:  # fmt: skip
+    """Enter or leave one effect's outline, if that has changed without the body's own motion."""
+    outline = effects.outlines[index]
+    is_gone = outline.x0 > outline.x1
+    t = 0.0 if is_gone and within[index] else math.inf
+    if not is_gone:
         t = next_change(
             outline, effects.faces, player.x, player.y, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, height, within[index] != 0
         )
-        if t == 0.0:
-            set_within(effects, fields, player, within, occupied, index, within[index] == 0)
+    if t == 0.0:
+        set_within(effects, fields, player, within, occupied, index, within[index] == 0)
 
 
 @leaf
@@ -133,7 +145,9 @@ def tune(
     if surfaces is not None:
         row = -1
         if effects is not None:
-            row = _floor_under(effects, surfaces, within)
+            floor = floor_under(effects, surfaces, within)
+            if floor >= 0:
+                row = effects.outlines[floor].row
         if pieces is not None:
             if ground >= 0:
                 row = pieces[ground].surface
@@ -172,15 +186,3 @@ def _add_fields(fields: Any, player: Any, occupied: Any, is_grounded: bool) -> N
 def _stronger(one: float, other: float) -> float:
     """Return the factor that slows more, or, if neither slows, speeds up more."""
     return min(one, other) if min(one, other) < 1.0 else max(one, other)
-
-
-@leaf
-def _floor_under(effects: Any, surfaces: Any, within: Any) -> int:
-    """Return the surface of the highest-ranking floor under the centre in the top view, -1 for none."""
-    best = -1
-    for index in range(effects.outlines.shape[0]):
-        outline = effects.outlines[index]
-        if within[index] and outline.role == FLOOR_ROLE:
-            if best < 0 or surfaces[outline.row].rank > surfaces[best].rank:
-                best = outline.row
-    return best

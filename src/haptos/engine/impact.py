@@ -101,7 +101,7 @@ def first_impact(
                     outline = solids.outlines[index]
                     if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                         continue
-                    if outline.mover == path.skip or is_kept(contacts, count, index):
+                    if outline.assembly == path.skip or is_kept(contacts, count, index):
                         continue
                     if passing is not None:
                         if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
@@ -116,7 +116,7 @@ def meet_outlines(
     """Find the first impact on a path among a few outlines: those of `items` from `first` to before `last`."""
     _begin(height, path, hit)
     for item in range(first, last):
-        index = items[item]
+        index = items[item].outline
         outline = solids.outlines[index]
         if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
             continue

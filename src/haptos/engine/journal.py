@@ -63,6 +63,10 @@ EVENT_NAMES = (
     "board",
     "alight",
     "crush",
+    "crumble",
+    "drop",
+    "gone",
+    "return",
 )
 (
     START,
@@ -88,6 +92,10 @@ EVENT_NAMES = (
     BOARD,
     ALIGHT,
     CRUSH,
+    CRUMBLES,
+    DROPS,
+    GOES,
+    RETURNS,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))

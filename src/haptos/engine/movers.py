@@ -1,89 +1,375 @@
-"""From the routes of pieces to tables: which outlines move, and how far they reach."""
+"""From the routes, spins and crumbling of pieces to tables: what moves as one, how far it reaches, how fast it is."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.tables import LEG, MOVER, Movers, Obstacles, Records
-from haptos.geometry.placement import starts
-from haptos.level.resolve import ResolvedLevel
-from haptos.level.routes import legs_of, period_of
+from haptos.engine.frames import FLOOR_ROLE
+from haptos.engine.tables import CORNER, CRUMBLE, FACE, ITEM, KNOT, LEG, MOVER, Movers, Obstacles, Records
+from haptos.errors import LevelError
+from haptos.geometry.outlines import Body
+from haptos.geometry.placement import Placement
+from haptos.geometry.poses import spin_pivot
+from haptos.geometry.ways import Way, sharp_corner, way_of
+from haptos.level.facets import SIDE_ANGLES, Crumble
+from haptos.level.resolve import MOTIONS, ResolvedLevel, ResolvedPiece
+from haptos.level.routes import RIDDEN
 
 Floats = NDArray[np.float64]
+Integers = NDArray[np.int64]
 STAYS = -1
 NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
 FURTHEST = (np.minimum, np.minimum, np.maximum, np.maximum)
 # The slowest rise of a launch to a height, as a share of its speed, is taken to be a tenth.
 SLANTED = 10.0
+# At half of an eased way the speed is 1.5 times the mean.
+EASED = 1.5
+# The sharpest bend of a curve is taken to be so much sharper than between two of its knots.
+SHARPER = 1.5
+# What a route waits for.
+WAITS_FOR_NOTHING, WAITS_TO_BE_RIDDEN, WAITS_FOR_A_RULE = range(3)
 
 
-def movers_of(resolved: ResolvedLevel) -> NDArray[np.int64]:
-    """Return for each piece which mover it is, -1 for those that stay."""
-    moves = np.array([is_mover(resolved, index) for index in range(len(resolved.pieces))], dtype=bool)
-    return np.where(moves, np.cumsum(moves) - 1, STAYS)
+@dataclass(frozen=True)
+class Plan:
+    """What one mover does, and the bounds of it: of its place in the world, its speed, and its spin.
+
+    Attributes
+    ----------
+    index : the piece that moves, with the children that are fixed to it
+    parent : the number of the mover that carries it
+    way : its route's, or None
+    low, high : corners of a box that its place stays in
+    speed, turning : the greatest of both; a place that never turns has zero
+    """
+
+    index: int
+    parent: int
+    assembly: int
+    way: Way | None
+    low: Floats
+    high: Floats
+    speed: float
+    turning: float
 
 
-def is_mover(resolved: ResolvedLevel, index: int) -> bool:
-    """Whether a piece moves and the player can meet it."""
-    piece = resolved.pieces[index]
-    return piece.facet("route") is not None and resolved.meeting(piece) != "nothing"
-
-
-def reach_of(resolved: ResolvedLevel, pieces: NDArray[np.int64]) -> Floats:
-    """Return how far outlines of these pieces move from where they are placed: left, down, right, up."""
-    reach = np.zeros((len(resolved.pieces), 4))
-    for index, piece in enumerate(resolved.pieces):
-        if is_mover(resolved, index):
-            stops = np.array(piece.facet("route").stops)
-            reach[index] = *stops.min(axis=0), *stops.max(axis=0)
-    return reach[pieces]
-
-
-def compile_movers(resolved: ResolvedLevel, solids: Obstacles, zones: Obstacles | None) -> Movers | None:
-    """Return the tables of what moves, None where nothing does; mark its outlines.
+class Motions:
+    """The movers of a level: pieces that move by themselves, each with the children that are fixed to it.
 
     Parameters
     ----------
     resolved : ResolvedLevel
-    solids, zones : Obstacles
-        At rest; `mover` of their outlines is written.
+    origins : (p, 2) ndarray
+        Where each piece is at rest.
     """
-    numbers = movers_of(resolved)
-    if not np.any(numbers >= 0):
-        return None
-    rows: list[tuple[float, ...]] = []
+
+    def __init__(self, resolved: ResolvedLevel, origins: Floats) -> None:
+        self.resolved = resolved
+        self.origins = origins
+
+    @cached_property
+    def leaders(self) -> list[int]:
+        """The pieces that move by themselves, where the player can meet them or what they carry."""
+        if not any(name in piece.facets for piece in self.resolved.pieces for name in MOTIONS):
+            return []
+        met = [index for index, piece in enumerate(self.resolved.pieces) if self.resolved.meeting(piece) != "nothing"]
+        pieces = self.resolved.pieces
+        return sorted(
+            {
+                one
+                for index in met
+                for one in (index, *self.resolved.carriers(index))
+                if any(pieces[one].facet(name) is not None for name in MOTIONS)
+            }
+        )
+
+    @cached_property
+    def numbers(self) -> Integers:
+        """For each piece the number of the mover that it belongs to, STAYS if to none."""
+        number = {leader: place for place, leader in enumerate(self.leaders)}
+        found = np.full(len(self.resolved.pieces), STAYS, dtype=np.int64)
+        if number:
+            for index in range(len(found)):
+                chain = (index, *self.resolved.carriers(index))
+                found[index] = next((number[one] for one in chain if one in number), STAYS)
+        return found
+
+    @cached_property
+    def plans(self) -> list[Plan]:
+        """What each mover does."""
+        made: dict[int, Plan] = {}
+        for number in range(len(self.leaders)):
+            self._make(number, made)
+        return [made[number] for number in range(len(self.leaders))]
+
+    @property
+    def turns(self) -> NDArray[np.bool_]:
+        """For each piece whether it ever turns."""
+        turning = np.array([plan.turning > 0.0 for plan in self.plans] + [False])
+        return turning[self.numbers]
+
+    def _make(self, number: int, made: dict[int, Plan]) -> Plan:
+        if number in made:
+            return made[number]
+        index = self.leaders[number]
+        carrier = self.resolved.parents[index]
+        parent = int(self.numbers[carrier]) if carrier >= 0 else STAYS
+        held_by = self._make(parent, made) if parent >= 0 else None
+        made[number] = self._plan(index, number, parent, held_by)
+        return made[number]
+
+    def _plan(self, index: int, number: int, parent: int, held_by: Plan | None) -> Plan:
+        piece, origin = self.resolved.pieces[index], self.origins[index]
+        route, spin = piece.facet("route"), piece.facet("spin")
+        way = None if route is None else way_of(route)
+        if way is not None and sharp_corner(way) is not None:
+            leg = way.legs[sharp_corner(way) or 0]
+            message = (
+                f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, wanted a pause "
+                "or curve = 'smooth'"
+            )
+            raise LevelError(f"{piece.place}, route", message)
+        low, high, speed, turning = np.zeros(2), np.zeros(2), 0.0, 0.0
+        if route is not None and way is not None:
+            corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
+            low, high = corners.min(axis=0), corners.max(axis=0)
+            speed, turning = _fastest_on(way, route.ease, route.turns)
+        if spin is not None:
+            arm = float(np.hypot(*spin_pivot(piece)))
+            low, high = low - 2.0 * arm, high + 2.0 * arm
+            speed += (2.0 * turning + math.radians(abs(spin.speed))) * arm
+            turning += math.radians(abs(spin.speed))
+        if held_by is None:
+            low, high = origin + low, origin + high
+        elif held_by.turning > 0.0:
+            arm = float(np.hypot(*(origin - self.origins[held_by.index]))) + float(np.hypot(*np.maximum(high, -low)))
+            low, high = held_by.low - arm, held_by.high + arm
+            speed, turning = speed + held_by.speed + held_by.turning * arm, turning + held_by.turning
+        else:
+            rest = self.origins[held_by.index]
+            low, high = origin + low + held_by.low - rest, origin + high + held_by.high - rest
+            speed += held_by.speed
+        crumble = piece.facet("crumble")
+        if crumble is not None:
+            depth, fall_speed = self.deepest_fall(crumble)
+            speed += fall_speed
+            way_down = -depth * np.array(self.resolved.level.world.up)
+            low, high = np.minimum(low, low + way_down), np.maximum(high, high + way_down)
+        assembly = number if held_by is None else held_by.assembly
+        return Plan(index, parent, assembly, way, low, high, speed, turning)
+
+    def deepest_fall(self, crumble: Crumble) -> tuple[float, float]:
+        """Return how far a piece falls at most until it is gone, and how fast."""
+        accel = self.fall_accel(crumble)
+        speed = min(accel * crumble.gone_after, crumble.fall_speed or math.inf)
+        return min(0.5 * accel * crumble.gone_after, speed) * crumble.gone_after, speed
+
+    def fall_accel(self, crumble: Crumble) -> float:
+        """Return the acceleration that a piece falls with; there is no fall in the top view."""
+        world = self.resolved.level.world
+        if world.view == "top":
+            return 0.0
+        return math.hypot(*world.gravity) if crumble.fall_accel is None else crumble.fall_accel
+
+    def reach(self, pieces: Integers, boxes: Floats, body: Body) -> Floats:
+        """Return how far outlines of these pieces move from where they are placed: left, down, right, up."""
+        reach = np.zeros((len(pieces), 4))
+        numbers = self.numbers[pieces]
+        for row in np.flatnonzero(numbers >= 0):
+            plan = self.plans[numbers[row]]
+            origin = self.origins[plan.index]
+            if plan.turning > 0.0:
+                radius = _radius(boxes[row], origin, body)
+                reach[row] = np.concatenate((plan.low - radius, plan.high + radius)) - boxes[row]
+            else:
+                reach[row] = *(plan.low - origin), *(plan.high - origin)
+        return reach
+
+
+class Grown(NamedTuple):
+    """Obstacles at rest, the shapes that they were grown from, and which of these is behind each outline."""
+
+    obstacles: Obstacles
+    shapes: Placement
+    source: Integers
+
+
+def compile_movers(
+    motions: Motions, body: Body, solids: Grown, zones: Grown | None, effects: Grown | None
+) -> tuple[Movers | None, Obstacles, Obstacles | None, Obstacles | None]:
+    """Return the tables of what moves, None where nothing does, and the obstacles with its outlines marked.
+
+    Parameters
+    ----------
+    motions : Motions
+    body : Body
+        The player's.
+    solids, zones, effects : Grown
+    """
+    given = [solids, zones, effects]
+    if not motions.leaders:
+        unmarked: list[Any] = [None if one is None else one.obstacles for one in given]
+        return None, unmarked[0], unmarked[1], unmarked[2]
+    table, legs, knots, crumbles = _tables(motions)
+    corners = body.corners
+    low = np.lexsort((corners[:, 0], np.round(corners[:, 1], 9)))[0]
+    points: list[Floats] = [np.roll(corners, -int(low), axis=0), np.zeros((1, 2))]
+    table["body_corners"] = len(corners)
+    items: list[list[tuple[float, ...]]] = [[] for _ in range(3 * len(table))]
+    marked: list[Any] = [
+        one if one is None else _mark(motions, one, body, table, items[sort::3], points)
+        for sort, one in enumerate(given)
+    ]
+    ends = np.cumsum([0, *map(len, items)])
+    for column, name in enumerate(("solid", "zone", "effect")):
+        table[name] = ends[column:-1:3]
+    table["end"] = ends[3::3]
+    rows = np.array([row for run in items for row in run], dtype=ITEM)
+    corner_rows = np.array([tuple(point) for point in np.concatenate(points)], dtype=CORNER)
+    fastest = _fastest(motions.resolved) + float(table["fastest"].max(initial=0.0))
+    carrying = _carrying(motions, marked[1])
+    movers = Movers(
+        table, legs, knots, crumbles, rows, corner_rows, carrying, fastest, motions.resolved.level.world.tick_rate
+    )
+    return movers, marked[0], marked[1], marked[2]
+
+
+def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
+    resolved = motions.resolved
+    table = np.zeros(len(motions.plans), dtype=MOVER)
     legs: list[tuple[float, ...]] = []
-    for index in np.flatnonzero(numbers >= 0):
-        route = resolved.pieces[index].facet("route")
-        own = legs_of(route)
-        period = math.inf if route.mode == "once" or period_of(own) <= 0.0 else period_of(own)
-        rows.append((int(index), len(legs), len(own), period, route.start, int(route.ease), *NOWHERE))
-        legs += own
-    table = np.array(rows, dtype=MOVER)
-    items = []
-    for obstacles in (solids, zones):
-        if obstacles is None:
-            items += [np.zeros(len(rows) + 1, dtype=np.int64), np.zeros(0, dtype=np.int64)]
-            continue
-        mover = numbers[obstacles.outlines["piece"]]
-        obstacles.outlines["mover"] = mover
-        reach = reach_of(resolved, obstacles.outlines["piece"])
-        for column, (side, furthest) in enumerate(zip(("x0", "y0", "x1", "y1"), FURTHEST, strict=True)):
-            furthest.at(table[side], mover[mover >= 0], (obstacles.outlines[side] + reach[:, column])[mover >= 0])
-        order = np.argsort(mover, kind="stable")
-        order = order[mover[order] >= 0]
-        counts = np.bincount(mover[order], minlength=len(rows)).astype(np.int64)
-        items += [np.append(starts(counts), counts.sum()), order]
-    ways = np.array(legs, dtype=LEG)
-    solid_start, solid_items, zone_start, zone_items = items
-    return Movers(table, ways, solid_start, solid_items, zone_start, zone_items, _fastest(resolved, ways))
+    knots: list[Floats] = [np.zeros((0, 4))]
+    crumbles: list[tuple[float, ...]] = []
+    rules = [rule.name for _, rule in resolved.rules if resolved.means_player(rule.who)]
+    for row, plan in zip(table, motions.plans, strict=True):
+        piece = resolved.pieces[plan.index]
+        route, spin, crumble = piece.facet("route"), piece.facet("spin"), piece.facet("crumble")
+        row["piece"], row["parent"], row["assembly"] = plan.index, plan.parent, plan.assembly
+        row["x"], row["y"] = motions.origins[plan.index]
+        row["turning"], row["fastest"] = plan.turning > 0.0, plan.speed
+        row["x0"], row["y0"], row["x1"], row["y1"] = NOWHERE
+        row["crumble"], row["rule"] = -1, -1
+        if route is not None and plan.way is not None:
+            way = plan.way
+            row["first_leg"], row["legs"] = len(legs), len(way.legs)
+            row["period"] = math.inf if route.mode == "once" or way.period <= 0.0 else way.period
+            row["start"], row["ease"], row["turns"] = route.start, route.ease, route.turns
+            row["curved"], row["heading"] = route.curve == "smooth", way.legs[0].heading
+            before = sum(len(rows) for rows in knots)
+            legs += [leg._replace(first_knot=leg.first_knot + before) for leg in way.legs]
+            knots.append(way.knots)
+            if route.waits_for == RIDDEN:
+                row["waits"] = WAITS_TO_BE_RIDDEN
+            elif route.waits_for is not None:
+                row["waits"], row["rule"] = WAITS_FOR_A_RULE, rules.index(route.waits_for)
+        if spin is not None:
+            row["spin"] = math.radians(spin.speed)
+            row["pivot_x"], row["pivot_y"] = spin_pivot(piece)
+        if crumble is not None:
+            row["crumble"] = len(crumbles)
+            crumbles.append(_crumble(motions, piece, crumble))
+    points = np.concatenate(knots)
+    rows = np.array([tuple(point) for point in points], dtype=KNOT)
+    return table, np.array(legs, dtype=LEG), rows, np.array(crumbles, dtype=CRUMBLE)
 
 
-def _fastest(resolved: ResolvedLevel, ways: Records) -> float:
-    """Return a speed that nothing in the level adds more than to the body's own; infinite where it is put elsewhere."""
+def _crumble(motions: Motions, piece: ResolvedPiece, crumble: Crumble) -> tuple[float, ...]:
+    side = np.zeros(2)
+    if crumble.from_ != "any":
+        angle = math.radians(SIDE_ANGLES[crumble.from_] + piece.turn)
+        side = np.array([math.cos(angle), math.sin(angle)])
+    lost_below = motions.resolved.level.world.lost_below
+    returns = math.inf if crumble.returns_after is None else crumble.returns_after
+    return (
+        crumble.delay, *side, motions.fall_accel(crumble), crumble.fall_speed or math.inf, crumble.gone_after, returns,
+        -math.inf if lost_below is None else lost_below, int(crumble.latched),
+    )  # fmt: skip
+
+
+def _mark(
+    motions: Motions, grown: Grown, body: Body, table: Records, items: list[list[Any]], points: list[Floats]
+) -> Obstacles:
+    """Mark the outlines of movers and widen the movers' boxes; give turning ones room for all faces they can have.
+
+    The items of each mover are added to its list, and their corners to the points.
+    """
+    obstacles, shapes, source = grown
+    outlines = obstacles.outlines
+    mover = motions.numbers[outlines["piece"]]
+    outlines["mover"] = mover
+    outlines["assembly"] = np.where(mover >= 0, table["assembly"][mover], STAYS)
+    moving = np.flatnonzero(mover >= 0)
+    boxes = np.column_stack([outlines[side] for side in ("x0", "y0", "x1", "y1")])
+    reach = motions.reach(outlines["piece"], boxes, body)
+    for column, (side, furthest) in enumerate(zip(("x0", "y0", "x1", "y1"), FURTHEST, strict=True)):
+        furthest.at(table[side], mover[moving], (boxes + reach)[moving, column])
+    count = sum(map(len, points))
+    faces = [obstacles.faces]
+    room = len(obstacles.faces)
+    for index in moving:
+        plan, row, outline = motions.plans[mover[index]], table[mover[index]], outlines[index]
+        own = obstacles.faces[outline["first"] : outline["first"] + outline["count"]]
+        is_sharp = outline["role"] == FLOOR_ROLE
+        if plan.turning > 0.0:
+            origin = motions.origins[plan.index]
+            row["fastest"] = max(row["fastest"], plan.speed + plan.turning * _radius(boxes[index], origin, body))
+            corners = shapes.corners(int(source[index])) - origin
+            spare = np.zeros(max(len(corners) + len(body.corners), len(own)), dtype=FACE)
+            spare[: len(own)] = own
+            outline["first"] = room
+            faces.append(spare)
+            room += len(spare)
+        else:
+            corners = np.column_stack((own["x"], own["y"]))
+        direction = (outline["side_x"], outline["side_y"])
+        items[mover[index]].append((index, count, len(corners), is_sharp, *boxes[index], *direction))
+        points.append(corners)
+        count += len(corners)
+    return obstacles._replace(faces=np.concatenate(faces))
+
+
+def _carrying(motions: Motions, zones: Obstacles | None) -> Integers:
+    """Return the zone outlines that take along what is inside."""
+    if zones is None:
+        return np.zeros(0, dtype=np.int64)
+    fields = [piece.facet("field") for piece in motions.resolved.pieces]
+    carries = np.array([field is not None and field.carries for field in fields])
+    outlines = zones.outlines
+    chosen = carries[outlines["piece"]] & (outlines["mover"] >= 0) & (outlines["twin"] < 0)
+    return np.flatnonzero(chosen).astype(np.int64)
+
+
+def _radius(box: Floats, origin: Floats, body: Body) -> float:
+    """Return how far a grown outline reaches from a place that it turns about."""
+    far = np.maximum(np.abs(box[:2] - origin), np.abs(box[2:] - origin))
+    return float(np.hypot(*far)) + 2.0 * (math.hypot(body.half_width, body.half_height) + body.radius)
+
+
+def _fastest_on(way: Way, ease: bool, turns: bool) -> tuple[float, float]:
+    """Return the greatest speed on a way, and the fastest turn of what turns along."""
+    factor = EASED if ease else 1.0
+    speed, turning = 0.0, 0.0
+    for leg in way.legs:
+        goes = leg.duration > 0.0 and math.isfinite(leg.duration)
+        pace = factor * leg.length / leg.duration if goes else 0.0
+        speed = max(speed, pace)
+        if turns and leg.pause > 0.0:
+            turning = max(turning, factor * abs(leg.turn) / leg.pause)
+        if turns and leg.knots:
+            tangent = way.knots[leg.first_knot : leg.first_knot + leg.knots, 2:]
+            heading = np.abs(np.diff(np.unwrap(np.arctan2(tangent[:, 1], tangent[:, 0]))))
+            turning = max(turning, SHARPER * float(heading.max()) * (leg.knots - 1) / leg.length * pace)
+    return speed, turning
+
+
+def _fastest(resolved: ResolvedLevel) -> float:
+    """Return a speed that nothing that stays adds more than to the body's own; infinite where it is put elsewhere."""
     level = resolved.level
     bounds = level.world.bounds
     if bounds is not None and "wrap" in (bounds.left, bounds.bottom):
@@ -101,7 +387,4 @@ def _fastest(resolved: ResolvedLevel, ways: Records) -> float:
             # A slanted launch to a height is faster than a straight one; see `launch`.
             slant = SLANTED * math.sqrt(2.0 * gravity * launch.height) if launch.height else 0.0
             speeds.append(max(thrown, slant) * max(launch.jump_factor, 1.0))
-    with np.errstate(divide="ignore", invalid="ignore"):
-        moves = np.hypot(ways["dx"], ways["dy"]) / ways["duration"]
-    # At half of an eased way the speed is 1.5 times the mean.
-    return float(sum(speeds) + 1.5 * np.nan_to_num(moves, posinf=0.0).max(initial=0.0))
+    return float(sum(speeds))

@@ -10,6 +10,8 @@ from haptos.geometry.cells import sort_into_cells
 from haptos.geometry.outlines import Outlines, shifted
 from haptos.level.level import Level
 
+NOTHING_TURNS: NDArray[np.bool_] = np.zeros(0, dtype=bool)
+
 
 def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | None = None) -> Obstacles:
     """Return outlines as records in a grid of cells about `step` wide; `reach` is how far each moves (left to up)."""
@@ -28,23 +30,30 @@ def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | N
     return Obstacles(rows, faces, grid, cells.start, cells.items)
 
 
-def repeated(level: Level, outlines: Outlines) -> Outlines:
-    """Return the outlines with copies beyond the edges that wrap, so that both sides of such an edge are felt."""
+def repeated(level: Level, outlines: Outlines, turns: NDArray[np.bool_] = NOTHING_TURNS) -> Outlines:
+    """Return the outlines with copies beyond the edges that wrap, so that both sides of such an edge are felt.
+
+    Pieces that turn have none; `turns` says for each piece whether it does.
+    """
     bounds = level.world.bounds
     if bounds is None:
         return outlines
     x0, y0, x1, y1 = bounds.corners
     if bounds.left == "wrap":
         period = x1 - x0
-        ahead = np.flatnonzero(outlines.box[:, 0] < x0)
-        behind = np.flatnonzero(outlines.box[:, 2] > x1)
+        ahead = _still(outlines, outlines.box[:, 0] < x0, turns)
+        behind = _still(outlines, outlines.box[:, 2] > x1, turns)
         outlines = shifted(shifted(outlines, ahead, period, 0.0), behind, -period, 0.0)
     if bounds.bottom == "wrap":
         period = y1 - y0
-        ahead = np.flatnonzero(outlines.box[:, 1] < y0)
-        behind = np.flatnonzero(outlines.box[:, 3] > y1)
+        ahead = _still(outlines, outlines.box[:, 1] < y0, turns)
+        behind = _still(outlines, outlines.box[:, 3] > y1, turns)
         outlines = shifted(shifted(outlines, ahead, 0.0, period), behind, 0.0, -period)
     return outlines
+
+
+def _still(outlines: Outlines, which: NDArray[np.bool_], turns: NDArray[np.bool_]) -> NDArray[np.int64]:
+    return np.flatnonzero(which & ~turns[outlines.piece] if len(turns) else which)
 
 
 def is_sided(obstacles: Obstacles) -> NDArray[np.bool_]:

@@ -1,17 +1,84 @@
-"""Where movers are, in closed form, and their outlines brought there."""
+"""Where movers are, in closed form: by their routes and spins, by how they fall, and by what carries them."""
 
 from __future__ import annotations
 
 import math
 from typing import Any
 
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
+
+# Sines and cosines this small are those of right angles: what has turned by one stands exactly upright.
+RIGHT_ANGLE = 1e-12
+# The phases of what gives way.
+WHOLE, SHAKES, FALLS, GONE = (constant(phase) for phase in range(4))
 
 
 @leaf
-def pose_at(mover: Any, legs: Any, t: float, pose: Any) -> None:
-    """Write where a mover is at a time, relative to where it is placed, and its velocity."""
-    clock = t + mover.start
+def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None:
+    """Write where a mover is at a time, relative to where it is placed, how it is turned, and how fast."""
+    mover = movers.movers[number]
+    pose = moving[number]
+    x, y, angle, vx, vy, spin = _own(mover, movers.legs, movers.knots, pose.clock, t)
+    x, y = x + mover.x, y + mover.y
+    here = pose.phase != GONE
+    fall, fall_speed = _fallen(movers.crumbles, mover.crumble, pose, t)
+    carrier = mover.parent
+    while carrier >= 0:
+        other = movers.movers[carrier]
+        ox, oy, turn, ovx, ovy, other_spin = _own(other, movers.legs, movers.knots, moving[carrier].clock, t)
+        here = here and moving[carrier].phase != GONE
+        deeper, faster = _fallen(movers.crumbles, other.crumble, moving[carrier], t)
+        fall, fall_speed = fall + deeper, fall_speed + faster
+        # What is carried goes round the carrier's place.
+        cosine, sine = math.cos(turn), math.sin(turn)
+        x, y = x - other.x, y - other.y
+        x, y = x * cosine - y * sine, x * sine + y * cosine
+        vx, vy = vx * cosine - vy * sine + ovx - other_spin * y, vx * sine + vy * cosine + ovy + other_spin * x
+        x, y = x + other.x + ox, y + other.y + oy
+        angle += turn
+        spin += other_spin
+        carrier = other.parent
+    pose.x, pose.y = x - mover.x - fall * world.up_x, y - mover.y - fall * world.up_y
+    pose.vx, pose.vy = vx - fall_speed * world.up_x, vy - fall_speed * world.up_y
+    cosine, sine = math.cos(angle), math.sin(angle)
+    if abs(sine) < RIGHT_ANGLE:
+        cosine, sine = math.copysign(1.0, cosine), 0.0
+    elif abs(cosine) < RIGHT_ANGLE:
+        cosine, sine = 0.0, math.copysign(1.0, sine)
+    pose.cosine, pose.sine, pose.spin = cosine, sine, spin
+    pose.here = 1 if here else 0
+    pose.t = t
+
+
+@leaf
+def _own(mover: Any, legs: Any, knots: Any, begun: float, t: float) -> tuple[float, float, float, float, float, float]:
+    """Return offset, angle, velocity and spin of a mover by its own route and spin."""
+    x, y, angle, vx, vy, spin = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    if mover.legs > 0:
+        x, y, angle, vx, vy, spin = _on_route(mover, legs, knots, begun, t)
+    if mover.spin == 0.0:
+        return x, y, angle, vx, vy, spin
+    # About its own place it turns by the route; about the pivot, which goes with that, by the spin.
+    cosine, sine = math.cos(angle), math.sin(angle)
+    arm_x = mover.pivot_x * cosine - mover.pivot_y * sine
+    arm_y = mover.pivot_x * sine + mover.pivot_y * cosine
+    swing = (mover.spin * t) % (2.0 * math.pi)
+    cosine, sine = math.cos(swing), math.sin(swing)
+    swung_x, swung_y = arm_x * cosine - arm_y * sine, arm_x * sine + arm_y * cosine
+    both = spin + mover.spin
+    vx, vy = vx - spin * arm_y + both * swung_y, vy + spin * arm_x - both * swung_x
+    return x + arm_x - swung_x, y + arm_y - swung_y, angle + swing, vx, vy, both
+
+
+@leaf
+def _on_route(
+    mover: Any, legs: Any, knots: Any, begun: float, t: float
+) -> tuple[float, float, float, float, float, float]:
+    """Return offset, angle, velocity and spin by a route whose clock began at a time, infinite if it has not."""
+    runs = begun <= t
+    clock = mover.start
+    if runs:
+        clock += t - begun
     if mover.period < math.inf:
         clock %= mover.period
     last = mover.first_leg + mover.legs - 1
@@ -24,35 +91,91 @@ def pose_at(mover: Any, legs: Any, t: float, pose: Any) -> None:
     if going >= leg.duration:
         share = 1.0
     elif going >= 0.0:
-        share, rate = going / leg.duration, 1.0 / leg.duration
-        if mover.ease:
-            rate *= 6.0 * share * (1.0 - share)
-            share *= share * (3.0 - 2.0 * share)
-    pose.x, pose.y = leg.x + share * leg.dx, leg.y + share * leg.dy
-    pose.vx, pose.vy = rate * leg.dx, rate * leg.dy
-    pose.t = t
+        share, rate = _eased(mover.ease, going, leg.duration)
+    x, y = leg.x + share * leg.dx, leg.y + share * leg.dy
+    vx, vy = rate * leg.dx, rate * leg.dy
+    heading, spin = leg.heading, 0.0
+    if mover.curved:
+        x, y, vx, vy, heading, spin = _on_curve(leg, knots, share, rate)
+    if not mover.turns:
+        heading, spin = mover.heading, 0.0
+    elif leg.turn != 0.0 and going < 0.0:
+        part, pace = _eased(mover.ease, clock - leg.begin, leg.pause)
+        heading -= leg.turn * (1.0 - part)
+        spin = leg.turn * pace
+    if not runs:
+        vx, vy, spin = 0.0, 0.0, 0.0
+    return x, y, heading - mover.heading, vx, vy, spin
 
 
 @leaf
-def bring(obstacles: Any, rest: Any, start: Any, items: Any, number: int, x: float, y: float) -> None:
-    """Put the outlines of one mover where they are at an offset from rest."""
-    for item in range(start[number], start[number + 1]):
-        outline = obstacles.outlines[items[item]]
-        placed = rest.outlines[items[item]]
-        outline.x0, outline.x1 = placed.x0 + x, placed.x1 + x
-        outline.y0, outline.y1 = placed.y0 + y, placed.y1 + y
-        for f in range(outline.first, outline.first + outline.count):
-            obstacles.faces[f].x = rest.faces[f].x + x
-            obstacles.faces[f].y = rest.faces[f].y + y
+def _eased(ease: int, going: float, duration: float) -> tuple[float, float]:
+    """Return the share of a way after a time, and how fast it grows."""
+    share, rate = going / duration, 1.0 / duration
+    if ease:
+        rate *= 6.0 * share * (1.0 - share)
+        share *= share * (3.0 - 2.0 * share)
+    return share, rate
 
 
 @leaf
-def begin_movers(movers: Any, rest: Any, solids: Any, rest_zones: Any, zones: Any, moving: Any, now: float) -> None:
-    """Put every mover where it is at a time, as when the run begins or the body is put somewhere."""
-    if movers is None:
-        return
-    for number in range(movers.movers.shape[0]):
-        pose = moving[number]
-        pose_at(movers.movers[number], movers.legs, now, pose)
-        bring(solids, rest, movers.solid_start, movers.solid_items, number, pose.x, pose.y)
-        bring(zones, rest_zones, movers.zone_start, movers.zone_items, number, pose.x, pose.y)
+def _on_curve(leg: Any, knots: Any, share: float, rate: float) -> tuple[float, float, float, float, float, float]:
+    """Return place, velocity, heading and how fast that turns, on the Hermite cubics of a leg."""
+    pieces = leg.knots - 1
+    piece = min(int(share * pieces), pieces - 1)
+    w = share * pieces - piece
+    p, q = knots[leg.first_knot + piece], knots[leg.first_knot + piece + 1]
+    # The four cubics of Hermite, their first and their second derivatives.
+    h0, h1, h2, h3 = (1 - w) ** 2 * (1 + 2 * w), (1 - w) ** 2 * w, w * w * (3 - 2 * w), w * w * (w - 1)
+    d0, d1, d3 = 6 * w * (w - 1), (1 - w) * (1 - 3 * w), w * (3 * w - 2)
+    e0, e1, e3 = 12 * w - 6, 6 * w - 4, 6 * w - 2
+    x, y = h0 * p.x + h1 * p.dx + h2 * q.x + h3 * q.dx, h0 * p.y + h1 * p.dy + h2 * q.y + h3 * q.dy
+    dx, dy = d0 * (p.x - q.x) + d1 * p.dx + d3 * q.dx, d0 * (p.y - q.y) + d1 * p.dy + d3 * q.dy
+    bend_x, bend_y = e0 * (p.x - q.x) + e1 * p.dx + e3 * q.dx, e0 * (p.y - q.y) + e1 * p.dy + e3 * q.dy
+    pace = rate * pieces
+    turning = pace * (dx * bend_y - dy * bend_x) / (dx * dx + dy * dy)
+    return x, y, pace * dx, pace * dy, math.atan2(leg.sense * dy, leg.sense * dx), turning
+
+
+@leaf
+def _fallen(crumbles: Any, row: int, pose: Any, t: float) -> tuple[float, float]:
+    """Return how far a mover that has given way has fallen at a time, and how fast it falls."""
+    if row < 0 or pose.phase != FALLS:
+        return 0.0, 0.0
+    crumble = crumbles[row]
+    return fall_after(crumble.accel, crumble.top_speed, max(t - pose.since, 0.0))
+
+
+@leaf
+def fall_after(accel: float, top_speed: float, time: float) -> tuple[float, float]:
+    """Return how far something falls from rest in a time, and how fast it is then."""
+    if accel * time <= top_speed:
+        return 0.5 * accel * time * time, accel * time
+    rise = top_speed / accel
+    return top_speed * (time - 0.5 * rise), top_speed
+
+
+@leaf
+def remember_pose(pose: Any) -> None:
+    """Note the pose that holds at the begin of a tick."""
+    pose.old_x, pose.old_y, pose.old_cosine, pose.old_sine = pose.x, pose.y, pose.cosine, pose.sine
+
+
+@leaf
+def moved_in_tick(mover: Any, pose: Any, x: float, y: float) -> tuple[float, float]:
+    """Return by how much the point of a mover that is at a place at the tick's end has moved since its begin."""
+    if not mover.turning:
+        return pose.x - pose.old_x, pose.y - pose.old_y
+    dx, dy = x - mover.x - pose.x, y - mover.y - pose.y
+    local_x, local_y = dx * pose.cosine + dy * pose.sine, dy * pose.cosine - dx * pose.sine
+    before_x = mover.x + pose.old_x + local_x * pose.old_cosine - local_y * pose.old_sine
+    before_y = mover.y + pose.old_y + local_x * pose.old_sine + local_y * pose.old_cosine
+    return x - before_x, y - before_y
+
+
+@leaf
+def point_velocity(mover: Any, pose: Any, x: float, y: float) -> tuple[float, float]:
+    """Return the velocity of a mover at a point of the world."""
+    if not mover.turning:
+        return pose.vx, pose.vy
+    return pose.vx - pose.spin * (y - mover.y - pose.y), pose.vy + pose.spin * (x - mover.x - pose.x)

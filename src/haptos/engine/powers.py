@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.effects import FIELD_ROLE, FLOOR_ROLE, LADDER_ROLE, LAUNCH_ROLE
+from haptos.engine.effects import FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE
+from haptos.engine.frames import FLOOR_ROLE
+from haptos.engine.movers import STAYS, Motions
 from haptos.engine.obstacles import as_obstacles, repeated
-from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE
+from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE, Obstacles
 from haptos.errors import LevelError
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, Outlines, grow_outlines, joined_outlines
@@ -31,69 +33,81 @@ Floats = NDArray[np.float64]
 ABOVE_TOP = 1e-3
 
 
-def compile_powers(resolved: ResolvedLevel, placement: Placement, body: Body, is_wanted: bool) -> dict[str, Any]:
+class Acting(NamedTuple):
+    """Outlines that act on what is inside: their role, the row that says how, and the shapes they were grown from."""
+
+    outlines: Outlines
+    role: int
+    row: int
+    shapes: Placement
+
+
+class Powers(NamedTuple):
+    """The tables of facets, and the shapes behind the effects' outlines: which one is behind each, STAYS if none."""
+
+    tables: dict[str, Any]
+    shapes: Placement
+    source: NDArray[np.int64]
+
+
+def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted: bool) -> Powers:
     """Return the tables of facets: effects, pieces, surfaces, fields, ladders, launches.
 
     They come together, some of them empty, or are None together: so few sorts of kernels have to be compiled.
 
     Parameters
     ----------
-    resolved : ResolvedLevel
+    motions : Motions
     placement : Placement
         Of every shape of the level.
     body : Body
         The player's.
     is_wanted : bool
         Whether the tables are made though all of them are empty.
-
     """
+    resolved = motions.resolved
     meetings = [resolved.meeting(piece) for piece in resolved.pieces]
     rows: dict[str, list[Any]] = {"surface": [], "field": [], "ladder": [], "launch": []}
     pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE.names or ()])
-    acting: list[tuple[Outlines, int, int]] = []
+    acting: list[Acting] = []
     top_view = resolved.level.world.view == "top"
     for index, (piece, meeting) in enumerate(zip(resolved.pieces, meetings, strict=True)):
         shapes = placement.only(placement.piece == index) if piece.facets else None
         if shapes is None or meeting == "nothing":
             continue
-        if meeting == "overlap" and piece.facet("route") is not None:
-            _require_still(piece, top_view)
+        _require_movable(motions, piece, index, meeting, top_view)
         if piece.facet("surface") is not None:
             pieces["surface"][index] = len(rows["surface"])
             if meeting == "overlap" and top_view:
-                acting.append((grow_outlines(shapes, Body()), FLOOR_ROLE, len(rows["surface"])))
+                acting.append(Acting(grow_outlines(shapes, Body()), FLOOR_ROLE, len(rows["surface"]), shapes))
             rows["surface"].append(_surface(piece))
         if piece.facet("launch") is not None and not top_view:
             if meeting == "solid":
                 pieces["launch"][index] = len(rows["launch"])
             else:
-                acting.append((grow_outlines(shapes, body), LAUNCH_ROLE, len(rows["launch"])))
+                acting.append(Acting(grow_outlines(shapes, body), LAUNCH_ROLE, len(rows["launch"]), shapes))
             rows["launch"].append(_launch(resolved, piece, index))
         if meeting == "overlap" and piece.facet("field") is not None:
-            acting.append((grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"])))
+            acting.append(Acting(grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"]), shapes))
             rows["field"].append(_field(piece))
         if meeting == "overlap" and piece.facet("ladder") is not None and not top_view:
             for at in piece_places(piece, shapes):
-                acting.append((_reach(resolved, piece, at, index), LADDER_ROLE, len(rows["ladder"])))
+                reach = _reach(resolved, piece, at, index)
+                acting.append(Acting(reach, LADDER_ROLE, len(rows["ladder"]), joined([])))
                 rows["ladder"].append(_ladder(piece, at, index))
     if not any(rows.values()) and not is_wanted:
-        return dict.fromkeys(("effects", "pieces", "surfaces", "fields", "ladders", "launches"))
-    return {
-        "effects": _effects(resolved, acting),
+        tables = dict.fromkeys(("effects", "pieces", "surfaces", "fields", "ladders", "launches"))
+        return Powers(tables, joined([]), np.zeros(0, dtype=np.int64))
+    effects, source = _effects(motions, acting, body)
+    tables = {
+        "effects": effects,
         "pieces": pieces.astype(PIECE),
         "surfaces": np.array(rows["surface"], dtype=SURFACE),
         "fields": np.array(rows["field"], dtype=FIELD),
         "ladders": None if top_view else np.array(rows["ladder"], dtype=LADDER),
         "launches": None if top_view else np.array(rows["launch"], dtype=LAUNCH),
     }
-
-
-def _require_still(piece: ResolvedPiece, top_view: bool) -> None:
-    """Raise where something that acts on what is inside is to move."""
-    facet = "surface" if top_view else "launch"
-    if piece.facet(facet) is not None:
-        message = f"found a route with a {facet} that is only overlapped, wanted one of them: it stays in its place"
-        raise LevelError(f"{piece.place}, route", message)
+    return Powers(tables, joined([one.shapes for one in acting]), source)
 
 
 def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:
@@ -113,18 +127,37 @@ def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:
     return joined(blocks)
 
 
-def _effects(resolved: ResolvedLevel, acting: list[tuple[Outlines, int, int]]) -> Any:
+def _effects(motions: Motions, acting: list[Acting], body: Body) -> tuple[Obstacles, NDArray[np.int64]]:
+    level = motions.resolved.level
     whole = grow_outlines(joined([]), Body())
     roles: list[int] = []
     rows: list[int] = []
-    for outlines, role, row in acting:
-        outlines = repeated(resolved.level, outlines)
+    source: list[int] = []
+    shapes = 0
+    for one in acting:
+        outlines = repeated(level, one.outlines, motions.turns)
         whole = joined_outlines(whole, outlines)
-        roles += [role] * len(outlines.piece)
-        rows += [row] * len(outlines.piece)
-    obstacles = as_obstacles(whole, max(resolved.level.player.shape.size))
+        roles += [one.role] * len(outlines.piece)
+        rows += [one.row] * len(outlines.piece)
+        own = len(one.shapes.piece)
+        source += [*range(shapes, shapes + own), *[STAYS] * (len(outlines.piece) - own)]
+        shapes += own
+    reach = motions.reach(whole.piece, whole.box, body)
+    obstacles = as_obstacles(whole, max(level.player.shape.size), reach)
     obstacles.outlines["role"], obstacles.outlines["row"] = roles, rows
-    return obstacles
+    return obstacles, np.array(source, dtype=np.int64)
+
+
+def _require_movable(motions: Motions, piece: ResolvedPiece, index: int, meeting: str, top_view: bool) -> None:
+    """Raise where something moves, or turns, that has to stay as it is."""
+    if motions.numbers[index] < 0:
+        return
+    if piece.facet("ladder") is not None and meeting == "overlap" and not top_view:
+        raise LevelError(f"{piece.place}, ladder", "found a ladder on what moves, wanted it on what stays in its place")
+    if piece.facet("launch") is not None and not top_view and (motions.turns[index] or meeting == "overlap"):
+        what = "what turns" if meeting == "solid" else "what moves and is only overlapped"
+        message = f"found a launch on {what}, wanted it on a solid piece that keeps its direction"
+        raise LevelError(f"{piece.place}, launch", message)
 
 
 def _surface(piece: ResolvedPiece) -> tuple[float, ...]:

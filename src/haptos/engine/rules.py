@@ -88,6 +88,8 @@ def _repeat(rules: Any, rule: Any, state: Any, visits: Any, player: Any, journal
 def _fire(rule: Any, state: Any, player: Any, journal: Any, t: float, piece: int, x: float, y: float) -> None:
     if rule.once and state.fired:
         return
+    if state.fired == 0:
+        state.first = t
     state.fired += 1
     for action in range(rule.first_action, rule.first_action + rule.actions):
         write_at(journal, player, SAY, t, piece, x, y, math.nan, float(action))

@@ -34,7 +34,7 @@ class Event(NamedTuple):
     detail: str
 
 
-PIECE_COLUMNS = ("tick", "t", "piece", "x", "y", "vx", "vy", "state")
+PIECE_COLUMNS = ("tick", "t", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 
 
 class Run:
@@ -124,32 +124,17 @@ class Run:
 
     @cached_property
     def pieces(self) -> pd.DataFrame:
-        """A row a tick and piece that moves: tick, t (s), piece, x, y (its centre), vx, vy, state (moves or rests).
+        """A row a tick and piece that moves.
 
-        The poses are closed forms of the time; they are worked out when they are asked for.
+        tick, t (s), piece, x, y (its place), angle (degrees that it has turned, unwrapped), vx, vy, spin (degrees/s),
+        state (moves, rests; shakes, falls or gone of what gives way). Poses are closed forms of the time; they are
+        worked out when they are asked for.
         """
         import pandas as pd
 
-        from haptos.geometry.placement import piece_places
-        from haptos.geometry.poses import route_motion
+        from haptos.engine.replay import piece_motions
 
-        tick = np.arange(len(self.track_records))
-        t = tick / self.level.world.tick_rate
-        placement = self.compiled.placement
-        tables = []
-        for index, piece in enumerate(self.compiled.resolved.pieces):
-            route = piece.facet("route")
-            if route is None or not piece.can_be_met:
-                continue
-            (place,) = piece_places(piece, placement.only(placement.piece == index))
-            offset, velocity = route_motion(route, t)
-            columns = {"tick": tick, "t": t, "piece": piece.name, "x": place[0] + offset[:, 0]}
-            columns |= {"y": place[1] + offset[:, 1], "vx": velocity[:, 0], "vy": velocity[:, 1]}
-            columns["state"] = np.where((velocity != 0.0).any(axis=1), "moves", "rests")
-            tables.append(pd.DataFrame(columns))
-        if not tables:
-            return pd.DataFrame(columns=PIECE_COLUMNS)
-        return pd.concat(tables).sort_values("tick", kind="stable", ignore_index=True)
+        return pd.DataFrame(piece_motions(self), columns=list(PIECE_COLUMNS))
 
     def save(self, folder: str | Path) -> dict[str, Path]:
         """Write track and events as CSV and the summary as JSON into a folder; return the paths."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from haptos.engine.compiled import leaf
@@ -21,7 +20,7 @@ def shove(
     solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, path: Any, hit: Any, skipped: int,
     dx: float, dy: float,
 ) -> bool:  # fmt: skip
-    """Move the body, sliding along what is in the way; return whether nothing was. The mover that shoves is skipped."""
+    """Move the body, sliding along what is in the way; return whether nothing was. What shoves it is skipped."""
     path.skip = skipped
     slides = 0
     while slides < MOST_SLIDES and _go(
@@ -76,25 +75,13 @@ def _go(
 
 
 @leaf
-def overlap(movers: Any, solids: Any, passing: Any, body: Any, player: Any, number: int) -> int:
+def overlap(movers: Any, solids: Any, body: Any, player: Any, number: int) -> int:
     """Return an outline of a mover that the body is in, -1 for none; one-way ones are passed through instead."""
-    for item in range(movers.solid_start[number], movers.solid_start[number + 1]):
-        index = movers.solid_items[item]
+    mover = movers.movers[number]
+    for item in range(mover.solid, mover.zone):
+        index = movers.items[item].outline
         outline = solids.outlines[index]
         if not is_one_way(outline):
             if depth_in(outline, solids.faces, player.x, player.y) > SHALLOW * body.height:
                 return index
     return -1
-
-
-@leaf
-def way_out(outline: Any, faces: Any, player: Any) -> tuple[float, int, float, float]:
-    """Return the shortest way out of an outline through one of its faces: how far, which, and the normal."""
-    best = -math.inf
-    which = outline.first
-    for f in range(outline.first, outline.first + outline.count):
-        face = faces[f]
-        gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - outline.radius
-        if gap > best:
-            best, which = gap, f
-    return max(-best, 0.0), which, faces[which].nx, faces[which].ny

@@ -12,9 +12,10 @@ from typing import Any
 from haptos.engine.arcs import leave_corner, round_corner, step_corner
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import drop, find_support, mark_parted, say_parted, touch
+from haptos.engine.crumbling import begin_crumbling
 from haptos.engine.edges import cross_edge, limit_at_edges
 from haptos.engine.effects import cross_effect, limit_at_effects, survey_effects
-from haptos.engine.frames import enter_frame, leave_frame, settle_frame
+from haptos.engine.frames import enter_frame, frame_of, leave_frame, settle_frame
 from haptos.engine.ground import follow_face
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import (
@@ -63,7 +64,9 @@ def move(
             world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
             touched, within, occupied, segment, probe, path, hit, journal, now,
         )  # fmt: skip
-        if settle_frame(movers, solids, moving, body, player, journal, now):
+        if settle_frame(
+            movers, solids, zones, inside, effects, surfaces, within, moving, body, player, contacts, journal, now
+        ):
             # What was planned was planned in another frame.
             continue
         if whole is not None:
@@ -93,15 +96,30 @@ def move(
         if duration > 0.0:
             say_parted(touched, player, journal)
             sweep_zones(
-                zones, inside, seen, visits, passing, player, contacts, journal, body.height, segment, duration, now
+                zones,
+                movers,
+                moving,
+                inside,
+                seen,
+                visits,
+                passing,
+                player,
+                contacts,
+                journal,
+                body.height,
+                segment,
+                duration,
+                now,
+                remaining,
             )
             _advance(solids, player, contacts, segment, hit, duration)
         remaining -= duration
         now = begin + (world.dt - remaining)
         if hit.t <= segment.limit:
             _meet(
-                movers, moving, world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches,
-                player, contacts, touched, ready, probe, path, hit, journal, segment.ground >= 0, now,
+                movers, moving, world, body, solids, passing, walls, zones, effects, floor, pieces, surfaces, ladders,
+                launches, player, contacts, touched, inside, within, ready, probe, path, hit, journal,
+                segment.ground >= 0, now,
             )  # fmt: skip
         else:
             if segment.reason == END_OF_TICK:
@@ -130,7 +148,21 @@ def move(
             touched, within, occupied, segment, probe, path, hit, journal, world.kick_after * world.dt,
             begin + world.dt,
         )  # fmt: skip
-    settle_frame(movers, solids, moving, body, player, journal, begin + world.dt)
+    settle_frame(
+        movers,
+        solids,
+        zones,
+        inside,
+        effects,
+        surfaces,
+        within,
+        moving,
+        body,
+        player,
+        contacts,
+        journal,
+        begin + world.dt,
+    )
     mark_parted(contacts, touched, player, begin + world.dt)
     if floor is None:
         find_support(world, body, solids, contacts, player)
@@ -138,21 +170,27 @@ def move(
 
 @leaf
 def _meet(
-    movers: Any, moving: Any, world: Any, body: Any, solids: Any, passing: Any, walls: Any, floor: Any, pieces: Any,
-    surfaces: Any, ladders: Any, launches: Any, player: Any, contacts: Any, touched: Any, ready: Any, probe: Any,
-    path: Any, hit: Any, journal: Any, was_on_ground: bool, now: float,
+    movers: Any, moving: Any, world: Any, body: Any, solids: Any, passing: Any, walls: Any, zones: Any, effects: Any,
+    floor: Any, pieces: Any, surfaces: Any, ladders: Any, launches: Any, player: Any, contacts: Any, touched: Any,
+    inside: Any, within: Any, ready: Any, probe: Any, path: Any, hit: Any, journal: Any, was_on_ground: bool,
+    now: float,
 ) -> None:  # fmt: skip
     """Answer an impact in the frame of what is hit."""
     vx, vy = 0.0, 0.0
+    outline, nx, ny = hit.outline, hit.nx, hit.ny
     if movers is not None:
-        vx, vy = enter_frame(solids, moving, player, hit.outline)
+        vx, vy = enter_frame(movers, solids, moving, body, player, hit)
     strike(
         world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts, touched,
         ready, probe, path, hit, journal, was_on_ground, now,
     )  # fmt: skip
     if movers is not None:
         leave_frame(player, vx, vy)
-    settle_frame(movers, solids, moving, body, player, journal, now)
+        number = frame_of(solids, outline)
+        if number >= 0:
+            piece = solids.outlines[outline].piece
+            begin_crumbling(movers, moving, journal, player, number, nx, ny, piece, now)
+    settle_frame(movers, solids, zones, inside, effects, surfaces, within, moving, body, player, contacts, journal, now)
 
 
 @leaf

@@ -80,11 +80,22 @@ PLAYER = apart(
         ("belt_x", "f8"),  # velocity of the floor in the top view
         ("belt_y", "f8"),
         ("frame", "i8"),  # the mover that the velocity is relative to, or NO_MOVER
-        ("rides", "i8"),  # the mover that it was said to board
+        ("shift_vx", "f8"),  # what it was carried and pushed at the begin of this tick, over the tick
+        ("shift_vy", "f8"),
+        ("met_at", "f8"),  # when a mover last came to carry it
+        ("rides", "i8"),  # the mover that it was said to board, and the piece of it
+        ("rides_piece", "i8"),
         ("frame_vx", "f8"),
         ("frame_vy", "f8"),
-        ("local_x", "f8"),  # where the body stands on it, relative to its pose
+        ("local_x", "f8"),  # where the body touches it, in its own coordinates
         ("local_y", "f8"),
+        ("local_nx", "f8"),  # the normal there
+        ("local_ny", "f8"),
+        ("foot_x", "f8"),  # from that point to the body's centre
+        ("foot_y", "f8"),
+        ("foot_nx", "f8"),  # the normal there, in the world
+        ("foot_ny", "f8"),
+        ("foot_turns", "i8"),  # whether that turns with the mover
         ("carried_x", "f8"),  # where it was carried to; it has moved by itself if it is elsewhere
         ("carried_y", "f8"),
     ]
@@ -153,16 +164,38 @@ PATH = apart(
         ("tiny_speed", "f8"),
         ("tiny_accel", "f8"),
         ("tie", "f8"),
-        ("skip", "i8"),  # the mover whose outlines are not looked at
+        ("skip", "i8"),  # the assembly whose outlines are not looked at
     ]
 )
 
 HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
 
-# Where a mover is, relative to where it is placed, its velocity, and the time of that.
-POSE = np.dtype([("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("t", "f8")])
+# Where a mover is, relative to where it is placed, how it is turned, how fast, and the time of that; and what it is at.
+POSE = np.dtype(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("cosine", "f8"),
+        ("sine", "f8"),
+        ("spin", "f8"),
+        ("t", "f8"),
+        ("old_x", "f8"),  # the pose at the begin of the tick
+        ("old_y", "f8"),
+        ("old_cosine", "f8"),
+        ("old_sine", "f8"),
+        ("clock", "f8"),  # when its route began; infinite while that waits
+        ("phase", "i8"),  # of giving way
+        ("since", "f8"),  # when that phase began
+        ("due", "f8"),  # when it ends
+        ("here", "i8"),  # whether it, and all that carries it, is there
+        ("passed", "i8"),  # whether the body is let through until it is clear of it
+    ]
+)
 
-RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8")])
+# `first` is when a rule fired first.
+RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8"), ("first", "f8")])
 
 
 class State(NamedTuple):
@@ -187,7 +220,7 @@ class State(NamedTuple):
     ready : (w, launches) when each works again
     moving : (w, movers) POSE
     outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
-    zone_outlines, zone_faces : the same of the zones
+    zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
 
     player: Records
@@ -210,6 +243,8 @@ class State(NamedTuple):
     faces: Records
     zone_outlines: Records
     zone_faces: Records
+    effect_outlines: Records
+    effect_faces: Records
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""

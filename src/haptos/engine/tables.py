@@ -49,6 +49,10 @@ BODY = np.dtype(
         ("snap", "f8"),
         ("climb", "f8"),
         ("keep_momentum", "i8"),
+        ("half_width", "f8"),  # of the core, across its up
+        ("half_height", "f8"),  # of the core, along its up
+        ("radius", "f8"),
+        ("survives", "i8"),  # a crush: the mover is passed through then
     ]
 )
 
@@ -61,6 +65,7 @@ OUTLINE = np.dtype(
         ("side_x", "f8"),  # the direction from which a one-way piece is solid, or zero
         ("side_y", "f8"),
         ("mover", "i8"),  # which one it belongs to; -1 for what stays
+        ("assembly", "i8"),  # the mover that carries that one, at the root of all; -1 for what stays
         ("twin", "i8"),  # of a one-way outline among the zones: the same one among the solids; else -1
         ("role", "i8"),  # among the effects: what it does, and which row of that sort's table says how
         ("row", "i8"),
@@ -80,6 +85,7 @@ FACE = np.dtype(
         ("length", "f8"),
         ("nx", "f8"),
         ("ny", "f8"),
+        ("turns", "i8"),  # whether its normal turns with the piece; else it is one of the body's own sides
     ]
 )
 
@@ -104,15 +110,35 @@ EDGES = np.dtype(
     ]
 )
 
-# A piece on a route: the legs of its way, how long a cycle takes (infinite if it is gone through once).
+# What moves as one: a piece with the children that are fixed to it.
 MOVER = np.dtype(
     [
         ("piece", "i8"),
+        ("parent", "i8"),  # the mover that carries it, or -1
+        ("assembly", "i8"),  # the one at the root of all that carry it; itself if none does
+        ("x", "f8"),  # its place at rest
+        ("y", "f8"),
         ("first_leg", "i8"),
-        ("legs", "i8"),
-        ("period", "f8"),
+        ("legs", "i8"),  # none without a route
+        ("period", "f8"),  # of a cycle, infinite if the route is gone through once
         ("start", "f8"),
         ("ease", "i8"),
+        ("curved", "i8"),
+        ("turns", "i8"),  # along its way
+        ("heading", "f8"),  # of its way at rest
+        ("waits", "i8"),  # for what its route waits
+        ("rule", "i8"),  # the rule that it waits for, or -1
+        ("spin", "f8"),  # radians a second
+        ("pivot_x", "f8"),  # from its place, at rest
+        ("pivot_y", "f8"),
+        ("turning", "i8"),  # whether it ever turns, by itself or with what carries it
+        ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
+        ("crumble", "i8"),  # the row that says how it gives way, or -1
+        ("solid", "i8"),  # where its items begin: solids, zones, effects, and where they end
+        ("zone", "i8"),
+        ("effect", "i8"),
+        ("end", "i8"),
+        ("body_corners", "i8"),  # how many the body's core has
         ("x0", "f8"),  # where the centre of a body is that it can meet, anywhere on its way
         ("y0", "f8"),
         ("x1", "f8"),
@@ -121,7 +147,40 @@ MOVER = np.dtype(
 )
 
 # A pause at a stop, then the way to the next one.
-LEG = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy", "begin", "pause", "duration")])
+LEG = np.dtype(
+    [
+        *((name, "f8") for name in ("x", "y", "dx", "dy", "begin", "pause", "duration", "length")),
+        *((name, "f8") for name in ("heading", "turn", "sense")),
+        ("first_knot", "i8"),
+        ("knots", "i8"),
+    ]
+)
+
+# A point of a curve, and the tangent over one of the pieces that its leg is cut into.
+KNOT = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy")])
+
+# A piece that gives way: `side` is the side that has to be touched, zero for any.
+CRUMBLE = np.dtype(
+    [
+        *((name, "f8") for name in ("delay", "side_x", "side_y", "accel", "top_speed", "gone_after", "returns_after")),
+        ("lost_below", "f8"),
+        ("latched", "i8"),
+    ]
+)
+
+# An outline of a mover, at rest. Of one that turns, the corners of its core about the mover's place (a sharp one is
+# felt by the body's centre alone); of one that does not, the places of its faces. Its box, and its solid side.
+ITEM = np.dtype(
+    [
+        ("outline", "i8"),
+        ("first", "i8"),
+        ("count", "i8"),
+        ("sharp", "i8"),
+        *((name, "f8") for name in ("x0", "y0", "x1", "y1", "side_x", "side_y")),
+    ]
+)
+
+CORNER = np.dtype([("x", "f8"), ("y", "f8")])
 
 # What stands on a piece, or is launched by it: rows of the tables below, -1 for none.
 PIECE = np.dtype([("surface", "i8"), ("launch", "i8")])
@@ -221,18 +280,29 @@ class Rules(NamedTuple):
 
 
 class Movers(NamedTuple):
-    """What moves: (k,) MOVER, (l,) LEG, and which solid and zone outlines belong to each, run after run.
+    """What moves, and which outlines belong to what.
 
-    In a tick the body goes no farther than at its own speed and `fastest` together.
+    Attributes
+    ----------
+    movers, legs, knots, crumbles : (k,) MOVER, (l,) LEG, (m,) KNOT, (c,) CRUMBLE
+    items : (i,) ITEM
+        For each mover its outlines among the solids, the zones and the effects, run after run.
+    corners : (p,) CORNER
+        The body's own core first, counter-clockwise from the lowest, and after it a point.
+    carrying : zone outlines that take along what is inside
+    fastest : in a tick the body goes no farther than at its own speed and this together
+    ticks : how many there are in a second
     """
 
     movers: Records
     legs: Records
-    solid_start: NDArray[np.int64]
-    solid_items: NDArray[np.int64]
-    zone_start: NDArray[np.int64]
-    zone_items: NDArray[np.int64]
+    knots: Records
+    crumbles: Records
+    items: Records
+    corners: Records
+    carrying: NDArray[np.int64]
     fastest: float
+    ticks: float
 
 
 class Tables(NamedTuple):

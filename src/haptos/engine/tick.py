@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.bringing import begin_movers
 from haptos.engine.carry import advance_movers
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
+from haptos.engine.crumbling import feel_weight
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
 from haptos.engine.floor import turn
@@ -17,7 +19,6 @@ from haptos.engine.intent import JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
-from haptos.engine.poses import begin_movers
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move
 from haptos.engine.state import CLIMBING, State
@@ -30,7 +31,7 @@ NO_CONTROLS = constant(0)
 
 
 @leaf
-def tick(tables: Any, solids: Any, zones: Any, state: Any, held: int, journal: Any) -> None:
+def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: int, journal: Any) -> None:
     """Step one world, whose part of the state this is, by one tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
@@ -41,25 +42,32 @@ def tick(tables: Any, solids: Any, zones: Any, state: Any, held: int, journal: A
 
     # Controls: what begins with a press, as jumps, drops through a floor and holds on a ladder do.
     control(
-        tables.floor, tables.ledges, zones, tables.effects, tables.ladders, body, player, contacts, passing,
+        tables.floor, tables.ledges, zones, effects, tables.ladders, body, player, contacts, passing,
         state.within, journal, held, begin,
     )  # fmt: skip
-    settle_frame(tables.movers, solids, state.moving, body, player, journal, begin)
+    settle_frame(
+        tables.movers, solids, zones, inside, effects, tables.surfaces, state.within, state.moving, body, player,
+        contacts, journal, begin,
+    )  # fmt: skip
     # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
     advance_movers(
-        tables.movers, body, tables.floor, tables.solids, solids, tables.zones, zones, tables.walls, passing, world,
-        player, contacts, state.touched, state.moving, inside, state.visits, state.probe, state.path, state.hit,
-        journal, begin, player.tick * world.dt,
+        tables.movers, tables.fields, tables.walls, tables.floor, body, solids, zones, effects, passing, world, player,
+        contacts, state.touched, state.moving, inside, state.visits, state.within, state.occupied, state.rules,
+        state.probe, state.path, state.hit, journal, begin, player.tick * world.dt,
     )  # fmt: skip
-    settle_frame(tables.movers, solids, state.moving, body, player, journal, begin)
+    settle_frame(
+        tables.movers, solids, zones, inside, effects, tables.surfaces, state.within, state.moving, body, player,
+        contacts, journal, max(begin, player.met_at),
+    )  # fmt: skip
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
-        world, body, solids, tables.walls, zones, tables.edges, tables.floor, tables.effects,
+        world, body, solids, tables.walls, zones, tables.edges, tables.floor, effects,
         tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.movers, tables.whole,
         state.moving, player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within,
         state.occupied, state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
     )  # fmt: skip
     end_drops(zones, inside, passing, player)
+    feel_weight(tables.movers, solids, state.moving, player, contacts, state.touched, journal)
     # Rules, by event time, then in file order.
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, begin + world.dt)
 
@@ -93,22 +101,28 @@ def control(
 
 
 @leaf
-def start(tables: Any, solids: Any, zones: Any, state: Any, journal: Any) -> None:
+def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journal: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
     player.started = 1
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
-    begin_movers(tables.movers, tables.solids, solids, tables.zones, zones, state.moving, 0.0)
+    begin_movers(tables.movers, world, solids, zones, effects, state.moving, 0.0)
     feel_ground(
         world, body, solids, tables.walls, tables.floor, tables.pieces, tables.surfaces, tables.ladders,
         tables.launches, player, state.contacts, state.touched, state.passing, state.probe, state.path, state.hit,
         state.ready, journal,
     )  # fmt: skip
-    settle_frame(tables.movers, solids, state.moving, body, player, journal, 0.0)
+    feel_weight(tables.movers, solids, state.moving, player, state.contacts, state.touched, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, 0.0)
-    survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
+    settle_frame(
+        tables.movers, solids, zones, state.inside, effects, tables.surfaces, state.within, state.moving, body, player,
+        state.contacts, journal, 0.0,
+    )  # fmt: skip
+    # Who starts on a mover rests on it.
+    player.vx, player.vy = 0.0, 0.0
+    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, 0.0)
 
 
@@ -131,18 +145,18 @@ def feel_ground(
 
 
 @leaf
-def place(tables: Any, solids: Any, zones: Any, state: Any, x: float, y: float, journal: Any) -> None:
+def place(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, x: float, y: float, journal: Any) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body = tables.world[0], tables.body[0]
     player = state.player
     now = player.tick * world.dt
     first = journal.written[0]
-    begin_movers(tables.movers, tables.solids, solids, tables.zones, zones, state.moving, now)
+    begin_movers(tables.movers, world, solids, zones, effects, state.moving, now)
     put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(state.touched, player, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, now)
-    survey_effects(tables.effects, tables.fields, player, state.within, state.occupied, body.height)
+    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, now)
 
 
@@ -194,24 +208,27 @@ def advance(
         state.faces[world_index],
         state.zone_outlines[world_index],
         state.zone_faces[world_index],
+        state.effect_outlines[world_index],
+        state.effect_faces[world_index],
     )
     solids = here(tables.movers, tables.solids, own.outlines, own.faces)
     zones = here(tables.movers, tables.zones, own.zone_outlines, own.zone_faces)
+    effects = here(tables.movers, tables.effects, own.effect_outlines, own.effect_faces)
     player = own.player
     body = tables.body[0]
     placed = 0
     if player.started == 0:
-        start(tables, solids, zones, own, journal)
+        start(tables, solids, zones, effects, own, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, solids, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
+            place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
             placed += 1
         if index == 0:
             record(body, player, track[0])
-        tick(tables, solids, zones, own, held[index] + NO_CONTROLS, journal)
+        tick(tables, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
     while placed < place_tick.shape[0]:
-        place(tables, solids, zones, own, place_at[placed, 0], place_at[placed, 1], journal)
+        place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])

@@ -24,6 +24,7 @@ from haptos.engine.journal import (
     sort_since,
     write_at,
 )
+from haptos.engine.poses import moved_in_tick
 from haptos.engine.roots import falls_at, quartic_falls_at
 
 # Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
@@ -55,15 +56,23 @@ def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
 
 @leaf
 def sweep_zones(
-    zones: Any, inside: Any, seen: Any, visits: Any, passing: Any, player: Any, contacts: Any, journal: Any,
-    height: float, segment: Any, duration: float, now: float,
+    zones: Any, movers: Any, moving: Any, inside: Any, seen: Any, visits: Any, passing: Any, player: Any,
+    contacts: Any, journal: Any, height: float, segment: Any, duration: float, now: float, remaining: float,
 ) -> None:  # fmt: skip
-    """Write what is entered and left on a path that begins at the player's place."""
+    """Write what is entered and left on a path that begins at the player's place.
+
+    Movers are at their poses of the tick's end, and so is the body, carried and pushed: seen from a zone, the body is
+    back by what is left of both motions, and comes up with it until the end of the tick.
+    """
     if zones is None:
         return
     grid = zones.grid[0]
     x0, x1 = span(player.x, segment.path_vx, segment.path_ax, 0.0, duration)
     y0, y1 = span(player.y, segment.path_vy, segment.path_ay, 0.0, duration)
+    if movers is not None:
+        back_x, back_y = remaining * player.shift_vx, remaining * player.shift_vy
+        x0, x1 = x0 - max(back_x, 0.0), x1 - min(back_x, 0.0)
+        y0, y1 = y0 - max(back_y, 0.0), y1 - min(back_y, 0.0)
     first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
     first = journal.written[0]
     player.sweep += 1
@@ -73,13 +82,31 @@ def sweep_zones(
             for item in range(zones.start[cell], zones.start[cell + 1]):
                 index = zones.items[item]
                 outline = zones.outlines[index]
-                if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
+                x, y, vx, vy = player.x, player.y, segment.path_vx, segment.path_vy
+                ahead_x, ahead_y = 0.0, 0.0
+                if movers is not None:
+                    if outline.x0 > outline.x1:
+                        continue
+                    if outline.twin < 0:
+                        if outline.mover >= 0:
+                            mover = movers.movers[outline.mover]
+                            ahead_x, ahead_y = moved_in_tick(mover, moving[outline.mover], x, y)
+                            ahead_x, ahead_y = ahead_x * movers.ticks, ahead_y * movers.ticks
+                        ahead_x, ahead_y = ahead_x - player.shift_vx, ahead_y - player.shift_vy
+                    x, y = x + remaining * ahead_x, y + remaining * ahead_y
+                    vx, vy = vx - ahead_x, vy - ahead_y
+                # The box of what moves is where it is at the tick's end.
+                far_x, far_y = remaining * abs(ahead_x), remaining * abs(ahead_y)
+                if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
+                    continue
+                if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
                     continue
                 # Round a corner the path is a chord, which cuts into what the body rests on.
                 if seen[index] != player.sweep and not is_kept(contacts, player.contacts, outline.twin):
                     seen[index] = player.sweep
                     _cross(
-                        zones, index, inside, visits, passing, player, journal, height, segment, duration, now
+                        zones, index, inside, visits, passing, player, journal, height, segment, duration, now, x, y,
+                        vx, vy,
                     )  # fmt: skip
     sort_since(journal, first)
 
@@ -87,19 +114,20 @@ def sweep_zones(
 @leaf
 def _cross(
     zones: Any, index: int, inside: Any, visits: Any, passing: Any, player: Any, journal: Any, height: float,
-    segment: Any, duration: float, now: float,
+    segment: Any, duration: float, now: float, from_x: float, from_y: float, vx: float, vy: float,
 ) -> None:  # fmt: skip
+    """Enter and leave one outline, seen from which the body is at a place and has a velocity."""
     outline = zones.outlines[index]
-    vx, vy, ax, ay = segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay
+    ax, ay = segment.path_ax, segment.path_ay
     begin = 0.0
     for _ in range(CROSSINGS):
         begin = next_change(
-            outline, zones.faces, player.x, player.y, vx, vy, ax, ay, begin, duration, height, inside[index] != 0
+            outline, zones.faces, from_x, from_y, vx, vy, ax, ay, begin, duration, height, inside[index] != 0
         )
         if begin >= duration:
             return
-        x = player.x + begin * (vx + 0.5 * ax * begin)
-        y = player.y + begin * (vy + 0.5 * ay * begin)
+        x = player.x + begin * (segment.path_vx + 0.5 * ax * begin)
+        y = player.y + begin * (segment.path_vy + 0.5 * ay * begin)
         is_inside = inside[index] == 0
         set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
         if outline.twin >= 0:

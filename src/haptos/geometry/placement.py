@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from haptos.geometry.convex import Core, convex_cores, turned
 from haptos.geometry.tiles import merge_tiles
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece, middle
+from haptos.level.assemblies import middle
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
@@ -46,6 +47,14 @@ class Placement(NamedTuple):
         points = self.points.copy()
         points[np.repeat(which, self.sides)] += np.array([dx, dy])
         return self._replace(points=points)
+
+    def turned(self, which: NDArray[np.bool_], about: Floats, angle: float) -> Placement:
+        """Return the placement with some of the shapes turned about a point, radians."""
+        rows = np.repeat(which, self.sides)
+        points, side = self.points.copy(), self.side.copy()
+        points[rows] = turned(points[rows] - about, angle) + about
+        side[which] = turned(side[which], angle)
+        return self._replace(points=points, side=side)
 
     def corners(self, index: int) -> Floats:
         """Return the core of one shape."""

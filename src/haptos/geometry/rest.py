@@ -13,8 +13,8 @@ from haptos.level.resolve import ResolvedLevel
 Floats = NDArray[np.float64]
 
 
-def settle_rests(resolved: ResolvedLevel, placement: Placement) -> tuple[Placement, tuple[str, ...]]:
-    """Drop every piece with `rest` onto the first surface below it that it asks for.
+def settle_rests(resolved: ResolvedLevel, placement: Placement) -> tuple[Placement, Floats, tuple[str, ...]]:
+    """Drop every piece with `rest`, and all that it holds, onto the first surface below it that it asks for.
 
     Parameters
     ----------
@@ -25,23 +25,29 @@ def settle_rests(resolved: ResolvedLevel, placement: Placement) -> tuple[Placeme
     Returns
     -------
     placement : Placement
+    origins : (p, 2) ndarray, where each piece is then
     hanging : names of the pieces that have nothing below to rest on; they stay where they were
     """
     hanging = []
     ux, uy = resolved.level.world.up
+    origins = np.array([piece.at for piece in resolved.pieces], dtype=np.float64).reshape(-1, 2)
     for index, piece in enumerate(resolved.pieces):
         rest = piece.facet("rest")
         if rest is None:
             continue
-        own = placement.piece == index
+        held = resolved.descendants(index)
         targets = [number for number, other in enumerate(resolved.pieces) if other.answers_to(rest.on)]
-        onto = np.isin(placement.piece, [number for number in targets if number != index])
-        distance = drop_distance(placement.only(own), placement.only(onto), (-ux, -uy))
+        onto = np.isin(placement.piece, [number for number in targets if number != index and number not in held])
+        own = placement.only(placement.piece == index)
+        distance = drop_distance(own, placement.only(onto), (-ux, -uy))
         if math.isinf(distance):
             hanging.append(piece.name)
         else:
-            placement = placement.moved(own, -ux * (distance - rest.gap), -uy * (distance - rest.gap))
-    return placement, tuple(hanging)
+            way = np.array([-ux, -uy]) * (distance - rest.gap)
+            moved = [index, *held]
+            placement = placement.moved(np.isin(placement.piece, moved), float(way[0]), float(way[1]))
+            origins[moved] += way
+    return placement, origins, tuple(hanging)
 
 
 def drop_distance(moving: Placement, still: Placement, direction: tuple[float, float]) -> float:

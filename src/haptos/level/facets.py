@@ -6,7 +6,20 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from haptos.level.quantity import Angle, Duration, Extent, Factor, Impulse, Length, Size, Speed, TopSpeed, Velocity
+from haptos.level.quantity import (
+    Angle,
+    Duration,
+    Extent,
+    Factor,
+    Impulse,
+    Length,
+    Period,
+    Rate,
+    Size,
+    Speed,
+    TopSpeed,
+    Velocity,
+)
 from haptos.level.section import Section
 
 Side = Literal["above", "below", "left", "right"]
@@ -50,6 +63,7 @@ class FieldEffect(Section):
     ----------
     speed_factor, accel_factor, jump_factor : as of a surface
     speed_limit : the gaits are at most this
+    carries : whether it takes along what is inside, as a cabin does, where its piece moves
     only_grounded : holds only while the player stands
     stacks : multiplies with the others; without it the strongest slowing wins
     """
@@ -58,6 +72,7 @@ class FieldEffect(Section):
     speed_limit: Speed | None = None
     accel_factor: Factor = 1.0
     jump_factor: Factor = 1.0
+    carries: bool = False
     only_grounded: bool = False
     stacks: bool = False
 
@@ -103,6 +118,31 @@ class Launch(Section):
     def angle(self) -> float:
         """Degrees of its direction in the piece's own frame."""
         return SIDE_ANGLES[self.from_] if self.direction is None else self.direction
+
+
+class Crumble(Section):
+    """A piece that gives way: touched, it waits, then falls along gravity, is gone, and may return.
+
+    Attributes
+    ----------
+    delay : from the touch until it falls
+    shake : how far it shakes to and fro meanwhile, for the eye alone
+    from_ : from which side of the piece it has to be touched; `any` too
+    latched : whether it goes on once touched; without, it recovers when the player leaves it before it falls
+    fall_accel : the world's gravity if None; in the top view it does not fall, it is gone
+    fall_speed : the fastest fall; no limit if None
+    gone_after : from the fall until it is gone, sooner where its place sinks below `world.lost_below`
+    returns_after : from then until it is back, once nobody stands where it would be; never if None
+    """
+
+    delay: Duration = 0.5
+    shake: Size = 0.5
+    from_: Side | Literal["any"] = Field(default="above", alias="from")
+    latched: bool = True
+    fall_accel: Rate | None = None
+    fall_speed: TopSpeed | None = None
+    gone_after: Period = 1.0
+    returns_after: Duration | None = None
 
 
 class Rest(Section):

@@ -84,20 +84,31 @@ def _check_names(level: Level) -> None:
         if kind.layer is not None:
             table.require(kind.layer, f"kinds.{name}.layer")
         _require_ancestors(level, name)
+        for index, child in enumerate(kind.pieces):
+            _check_piece(level, table, child, f"kinds.{name}, pieces[{index}] '{child.name}'")
     seen: dict[str, int] = {}
     for index, piece in enumerate(level.pieces):
         place = f"pieces[{index}] '{piece.name}'"
         if piece.name in seen:
             raise LevelError(place, f"found the name a second time, wanted another than pieces[{seen[piece.name]}]'s")
         seen[piece.name] = index
-        if piece.kind is not None and piece.kind not in level.kinds:
-            raise LevelError(f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}")
-        if piece.layer is not None:
-            table.require(piece.layer, f"{place}, layer")
+        _check_piece(level, table, piece, place)
+    for index, piece in enumerate(level.player.pieces):
+        _check_piece(level, table, piece, f"player.pieces[{index}] '{piece.name}'")
     if level.tiles is not None:
         for sign, name in level.tiles.signs.items():
             if name not in level.kinds:
                 raise LevelError(f"map.signs.{sign}", f"no kind '{name}'{did_you_mean(name, level.kinds)}")
+
+
+def _check_piece(level: Level, table: ContactTable, piece: Piece, place: str) -> None:
+    """Raise where a piece, or one that it holds, names a kind or layer that does not exist."""
+    if piece.kind is not None and piece.kind not in level.kinds:
+        raise LevelError(f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}")
+    if piece.layer is not None:
+        table.require(piece.layer, f"{place}, layer")
+    for index, child in enumerate(piece.pieces):
+        _check_piece(level, table, child, f"{place}, pieces[{index}] '{child.name}'")
 
 
 def _require_ancestors(level: Level, name: str) -> None:

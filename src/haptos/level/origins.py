@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any, NamedTuple
 
-from haptos.level.pieces import FACETS
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece, Source
+from haptos.level.assemblies import Source
+from haptos.level.merging import FACET_SECTIONS
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 from haptos.level.routes import Route
 
 
@@ -39,14 +40,15 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
     Value(key='at', value=[0.0, -22.0], origin='the piece itself')
     """
     piece = level.by_name[name]
-    own = next((one for one in level.level.pieces if piece.place.endswith(f" '{one.name}'")), None)
-    own = None if piece.tiles else own
-    sources = level.sources(own, piece.kinds[0] if piece.kinds else None)
-    here = "the map's signs" if own is None else "the piece itself"
-    rows = [Value("name", name, here if own is None or own.name == name else f"a copy of '{own.name}'")]
+    sources = list(piece.sources)
+    here = "the map's signs" if piece.tiles else "the piece itself"
+    first = piece.place.rsplit("'", 2)[1] if piece.is_copy else name
+    rows = [Value("name", name, f"a copy of '{first}'" if piece.is_copy else here)]
+    if piece.parent is not None:
+        rows.append(Value("parent", piece.parent, _parent_origin(piece)))
     if piece.kinds:
         rows.append(Value("kind", " ← ".join(piece.kinds), here))
-    rows.append(Value("at", list(piece.at), _place_origin(piece, own, name)))
+    rows.append(Value("at", list(piece.at), _place_origin(piece, first)))
     rows.append(_layer(level, piece, sources))
     rows += [
         Value("marks", mark, next(origin for origin, source in sources if mark in source.marks)) for mark in piece.marks
@@ -58,7 +60,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
             value = getattr(piece, key)
             rows.append(Value(key, list(value) if isinstance(value, tuple) else value, origin))
     rows += _shapes(level, piece, sources)
-    for facet in FACETS:
+    for facet in FACET_SECTIONS:
         rows += _facet(level, piece, facet, sources)
     return rows
 
@@ -67,12 +69,19 @@ def _origin(key: str, sources: list[Source]) -> str | None:
     return next((origin for origin, source in sources if key in source.model_fields_set), None)
 
 
-def _place_origin(piece: ResolvedPiece, own: Any, name: str) -> str:
+def _parent_origin(piece: ResolvedPiece) -> str:
+    given = next((origin for origin, source in piece.sources if getattr(source, "parent", None) is not None), None)
+    return given or "the piece that holds it"
+
+
+def _place_origin(piece: ResolvedPiece, first: str) -> str:
     if len(piece.parts) == 1 and piece.parts[0].shape.corners is not None:
-        return "shape.corners"
-    if own is None:
+        origin = "shape.corners"
+    elif piece.tiles:
         return "map.at, the lower left corner"
-    return "the piece itself" if own.name == name else f"copies of '{own.name}'"
+    else:
+        origin = f"copies of '{first}'" if piece.is_copy else "the piece itself"
+    return f"{origin}, placed by '{piece.parent}'" if "/" in piece.name else origin
 
 
 def _layer(level: ResolvedLevel, piece: ResolvedPiece, sources: list[Source]) -> Value:

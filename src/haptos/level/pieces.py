@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pydantic import Field, model_validator
 
-from haptos.level.facets import FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
+from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.quantity import Angle, Extent, Length, Scale
-from haptos.level.routes import Route
+from haptos.level.routes import Route, Spin
+from haptos.level.rules import Rule
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
 
@@ -42,6 +43,9 @@ class Template(Section):
     ladder: Ladder | None = None
     launch: Launch | None = None
     route: Route | None = None
+    spin: Spin | None = None
+    crumble: Crumble | None = None
+    pieces: list[Piece] = []  # children, placed relative to it and fixed to it
 
     @model_validator(mode="after")
     def _one_body(self) -> Template:
@@ -51,16 +55,30 @@ class Template(Section):
 
 
 class Kind(Template):
-    """A named template for pieces; what it does not say comes from the kind that it is based on."""
+    """A named template for pieces; what it does not say comes from the kind that it is based on.
+
+    Attributes
+    ----------
+    rules : rules of every piece made from it, in which ``self`` is that piece and ``self/leaf`` its child
+    """
 
     based_on: str | None = None
+    rules: list[Rule] = []
 
 
 class Piece(Template):
-    """One thing placed in the level; `copies` are places of more of the same."""
+    """One thing placed in the level; `copies` are places of more of the same.
+
+    A child's `at`, `turn` and `scale` are relative to the piece that holds it; it is named ``holder/child``.
+
+    Attributes
+    ----------
+    parent : the piece that carries it, or ``player``; of a child, its holder unless it says otherwise
+    """
 
     name: str
     kind: str | None = None
+    parent: str | None = None
     at: tuple[Length, Length] | None = None
     copies: list[tuple[Length, Length]] = []
 
@@ -73,8 +91,6 @@ class Piece(Template):
 
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
-# Facets are merged key by key over the kinds; `shape` and `parts` are taken whole.
-FACETS = ("rest", "look", "surface", "field", "ladder", "launch", "route")
 # Facets that only make sense on what is overlapped.
 ZONE_FACETS = ("field", "ladder")
 
@@ -124,3 +140,6 @@ class TileMap(Section):
 
 
 EMPTY_SIGNS = (".", " ")
+for _holder in (Template, Kind, Piece):
+    # A piece holds pieces: what they are is known only now.
+    _holder.model_rebuild()

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from haptos.level.pieces import Piece
 from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
@@ -94,6 +95,17 @@ class Climb(Section):
     speed: TopSpeed = 90.0
 
 
+class Crush(Section):
+    """What being squeezed between a mover and something solid does.
+
+    Attributes
+    ----------
+    lethal : whether the body starts again; without, the mover is passed through until the body is clear of it
+    """
+
+    lethal: bool = True
+
+
 DEFAULT_JUMP_HEIGHT = 72.0
 # Steps and dips of this share of the body's height are taken without a jump or a hop.
 DEFAULT_STEP = 1.0 / 7.0
@@ -101,7 +113,10 @@ DEFAULT_BODY = Shape(capsule=(14.0, 28.0))
 
 
 class Player(Section):
-    """The body that the cues control; it starts, and comes back when it is lost, at `at`."""
+    """The body that the cues control; it starts, and comes back when it is lost, at `at`.
+
+    Its `pieces` are carried along by it, placed relative to it, and named ``player/piece``.
+    """
 
     at: tuple[Length, Length] = (0.0, 0.0)
     facing: Literal["right", "left", "up", "down"] = "right"
@@ -114,9 +129,11 @@ class Player(Section):
     fall: Fall = Fall()
     ground: Ground = Ground()
     climb: Climb = Climb()
+    crush: Crush = Crush()
     keep_momentum: bool = True
     mass: Mass = 60.0
     never_meets: list[str] = []
+    pieces: list[Piece] = []
 
     @model_validator(mode="after")
     def _sound(self) -> Player:

@@ -25,6 +25,7 @@ DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
     "angle": ("an angle", {"[angle]": 1}),
     "mass": ("a mass", {"[mass]": 1}),
     "impulse": ("an impulse", {"[mass]": 1, "[length]": 1, "[time]": -1}),
+    "turning": ("an angular speed", {"[angle]": 1, "[time]": -1}),
     "number": ("a plain number", {}),
 }
 
@@ -126,6 +127,7 @@ class Units:
             "angle": "degree",
             "mass": "kilogram",
             "impulse": f"kilogram*{length}/second",
+            "turning": "degree/second",
         }[dimension]
 
     def _example(self, dimension: str) -> str:
@@ -139,6 +141,7 @@ class Units:
             "angle": "'0.25 turn'",
             "mass": "'60 kg'",
             "impulse": f"'9000 kg {length}/s'",
+            "turning": "'0.2 turn/s'",
             "number": "0.5",
         }[dimension]
 
@@ -228,6 +231,7 @@ Rate = Annotated[float, *_quantity("acceleration", lowest=0.0)]
 Duration = Annotated[float, *_quantity("time", lowest=0.0)]
 Period = Annotated[float, *_quantity("time", above=0.0)]
 Angle = Annotated[float, *_quantity("angle")]
+AngularVelocity = Annotated[float, *_quantity("turning")]
 Factor = Annotated[float, *_quantity("number", lowest=0.0)]
 Mass = Annotated[float, *_quantity("mass", above=0.0)]
 Impulse = Annotated[float, *_quantity("impulse", above=0.0)]

@@ -8,27 +8,21 @@ from functools import cached_property
 from typing import Any
 
 from haptos.errors import LevelError
-from haptos.level.facets import LAUNCH_MEASURES, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
+from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_pieces, rules_of
+from haptos.level.facets import Side
 from haptos.level.level import Level
+from haptos.level.merging import merged_facets, merged_parts
 from haptos.level.names import did_you_mean
-from haptos.level.pieces import EMPTY_SIGNS, FACETS, ZONE_FACETS, Part, Piece, Template
-from haptos.level.routes import Route
+from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
+from haptos.level.routes import RIDDEN
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
-from haptos.level.section import Section
 
 MAP_PREFIX = "map/"
+NO_PARENT, ON_PLAYER = -1, -2
+# Facets that move a piece.
+MOTIONS = ("route", "spin", "crumble")
 # A launch whose direction rises by less than this share of it goes sideways.
 LEAST_RISE = 1e-9
-FACET_SECTIONS: dict[str, type[Section]] = {
-    "rest": Rest,
-    "look": Look,
-    "surface": Surface,
-    "field": FieldEffect,
-    "ladder": Ladder,
-    "launch": Launch,
-    "route": Route,
-}
-Source = tuple[str, Template]
 
 
 @dataclass(frozen=True)
@@ -43,6 +37,9 @@ class ResolvedPiece:
     parts : its shapes, each with its offset; none if nothing gives one
     at : its place, (x, y)
     place : where it is written, for messages
+    parent : the name of the piece that carries it, or ``player``; None if nothing does
+    sources : what says something about it, nearest first, with the words for where
+    is_copy : whether it is one of the `copies`
     facets : its facets by name, merged key by key
     tiles : for tiles of the map, the (column, row) of each, row 0 at the bottom
     """
@@ -56,6 +53,9 @@ class ResolvedPiece:
     parts: tuple[Part, ...]
     at: tuple[float, float]
     place: str
+    parent: str | None = None
+    sources: tuple[Any, ...] = field(default=(), repr=False, hash=False)
+    is_copy: bool = False
     never_meets: tuple[str, ...] = ()
     solid_from: Side | None = None
     facets: dict[str, Any] = field(default_factory=dict, hash=False)
@@ -98,19 +98,71 @@ class ResolvedLevel:
     def __init__(self, level: Level) -> None:
         self.level = level
         self.contacts = level.contact_table()
-        self._chains: dict[str, tuple[str, ...]] = {}
         self.player_layer = level.player.layer or "body"
-        self.pieces: tuple[ResolvedPiece, ...] = (*self._placed_pieces(), *self._map_pieces())
+        placed = placed_pieces(level)
+        self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
+        self.pieces: tuple[ResolvedPiece, ...] = (*map(self._resolve, placed), *self._map_pieces())
         self._require_distinct_names()
+        self._require_parents()
+        self._require_rules_waited_for()
 
     @cached_property
     def by_name(self) -> dict[str, ResolvedPiece]:
         """The pieces by name."""
         return {piece.name: piece for piece in self.pieces}
 
+    @cached_property
+    def parents(self) -> tuple[int, ...]:
+        """For each piece the number of the one that carries it; NO_PARENT, or ON_PLAYER."""
+        numbers = {piece.name: index for index, piece in enumerate(self.pieces)}
+        special = {None: NO_PARENT, PLAYER: ON_PLAYER}
+        return tuple(special.get(piece.parent, numbers.get(str(piece.parent), NO_PARENT)) for piece in self.pieces)
+
+    def descendants(self, index: int) -> list[int]:
+        """Return the numbers of what a piece carries, and of what that carries."""
+        found: list[int] = []
+        for number in self._children.get(index, ()):
+            found += [number, *self.descendants(number)]
+        return found
+
+    @cached_property
+    def _children(self) -> dict[int, list[int]]:
+        children: dict[int, list[int]] = {}
+        for number, parent in enumerate(self.parents):
+            if parent != NO_PARENT:
+                children.setdefault(parent, []).append(number)
+        return children
+
+    def carriers(self, index: int) -> list[int]:
+        """Return the numbers of what carries a piece, the nearest first; the player is not among them."""
+        found = []
+        while self.parents[index] >= 0:
+            index = self.parents[index]
+            found.append(index)
+        return found
+
+    @cached_property
+    def moving(self) -> frozenset[int]:
+        """The numbers of the pieces that move, by themselves or with what carries them."""
+        own = [any(name in piece.facets for name in MOTIONS) for piece in self.pieces]
+        return frozenset(
+            index
+            for index, piece in enumerate(self.pieces)
+            if piece.name in self.hung_on_player or any(own[one] for one in (index, *self.carriers(index)))
+        )
+
+    def root(self, index: int) -> int:
+        """Return the number of the piece at the root of all that carry a piece; its own if nothing does."""
+        return (index, *self.carriers(index))[-1]
+
+    @cached_property
+    def hung_on_player(self) -> frozenset[str]:
+        """The names of what the player carries, which it never meets."""
+        return frozenset(self.pieces[held].name for held in self.descendants(ON_PLAYER))
+
     def meeting(self, piece: ResolvedPiece) -> str:
         """What the player and a piece do when they meet: solid, overlap or nothing."""
-        if self.is_switched_off(piece):
+        if self.is_switched_off(piece) or piece.name in self.hung_on_player:
             return "nothing"
         return self.contacts.between(self.player_layer, piece.layer).meeting
 
@@ -131,39 +183,37 @@ class ResolvedLevel:
             return selector[1:] in self.level.player.marks
         return selector in ("player", self.player_layer)
 
-    def chain(self, kind: str | None) -> tuple[str, ...]:
-        """Return a kind and what it is based on, nearest first."""
-        if kind is None:
-            return ()
-        if kind not in self._chains:
-            self._chains[kind] = (kind, *self.chain(self.level.kinds[kind].based_on))
-        return self._chains[kind]
-
-    def sources(self, piece: Template | None, kind: str | None) -> list[Source]:
-        """Return what says something about a piece, nearest first, with the words for where."""
-        sources: list[Source] = [] if piece is None else [("the piece itself", piece)]
-        return sources + [(f"kind {name}", self.level.kinds[name]) for name in self.chain(kind)]
-
-    def _placed_pieces(self) -> list[ResolvedPiece]:
-        resolved = []
-        for index, piece in enumerate(self.level.pieces):
-            place = f"pieces[{index}] '{piece.name}'"
-            first = self._resolve(piece.name, piece, piece.kind, piece.at, place)
-            resolved.append(first)
-            resolved += [self._copy(piece, first, number, at) for number, at in enumerate(piece.copies, start=2)]
-        return resolved
-
-    def _copy(self, piece: Piece, first: ResolvedPiece, number: int, at: tuple[float, float]) -> ResolvedPiece:
-        if piece.at is None:
-            raise LevelError(f"{first.place}, copies", "found copies of a shape.corners, wanted a shape placed by at")
-        return ResolvedPiece(**{**vars(first), "name": f"{first.name} {number}", "at": at})
-
     def _require_distinct_names(self) -> None:
         seen: set[str] = set()
         for piece in self.pieces:
             if piece.name in seen:
                 raise LevelError(piece.place, f"found the name '{piece.name}' a second time, wanted another")
             seen.add(piece.name)
+
+    def _require_parents(self) -> None:
+        """Raise where a parent does not exist, or descends from its own child."""
+        for piece in self.pieces:
+            chain = [piece.name]
+            here = piece
+            while here.parent not in (None, PLAYER):
+                if here.parent not in self.by_name:
+                    hint = did_you_mean(str(here.parent), [*self.by_name, PLAYER])
+                    raise LevelError(f"{here.place}, parent", f"no piece '{here.parent}'{hint}")
+                chain.append(str(here.parent))
+                if here.parent in chain[:-1]:
+                    loop = " → ".join(chain)
+                    raise LevelError(
+                        f"{piece.place}, parent", f"found the loop {loop}, wanted one that does not descend from it"
+                    )
+                here = self.by_name[str(here.parent)]
+
+    def _require_rules_waited_for(self) -> None:
+        names = [rule.name for _, rule in self.rules if rule.name]
+        for piece in self.pieces:
+            route = piece.facet("route")
+            if route is not None and route.waits_for not in (None, RIDDEN, *names):
+                hint = did_you_mean(route.waits_for, [RIDDEN, *names])
+                raise LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
 
     def _map_pieces(self) -> list[ResolvedPiece]:
         tiles = self.level.tiles
@@ -174,46 +224,42 @@ class ResolvedLevel:
             for column, sign in enumerate(line):
                 if sign not in EMPTY_SIGNS:
                     where[tiles.signs[sign]].append((column, row))
-        return [
-            self._resolve(MAP_PREFIX + kind, None, kind, tiles.at, f"map.signs, kind '{kind}'", tuple(cells))
-            for kind, cells in where.items()
-            if cells
-        ]
+        frame = Frame(turn=tiles.turn)
+        pieces = []
+        for kind, cells in where.items():
+            kinds = chain_of(self.level, kind)
+            sources = tuple((f"kind {one}", self.level.kinds[one]) for one in kinds)
+            place = f"map.signs, kind '{kind}'"
+            placed = Placed(MAP_PREFIX + kind, sources, kinds, tiles.at, frame, None, place)
+            if cells:
+                pieces.append(self._resolve(placed, tuple(cells)))
+        return pieces
 
-    def _resolve(
-        self,
-        name: str,
-        piece: Template | None,
-        kind: str | None,
-        at: tuple[float, float] | None,
-        place: str,
-        tiles: tuple[tuple[int, int], ...] = (),
-    ) -> ResolvedPiece:
-        sources = [source for _, source in self.sources(piece, kind)]
+    def _resolve(self, placed: Placed, tiles: tuple[tuple[int, int], ...] = ()) -> ResolvedPiece:
+        place, frame, kinds = placed.place, placed.frame, placed.kinds
+        sources = [source for _, source in placed.sources]
         found: dict[str, Any] = {}
         marks: list[str] = []
         for source in sources:
             marks += [mark for mark in source.marks if mark not in marks]
             for key in source.model_fields_set:
                 found.setdefault(key, getattr(source, key))
-        facets = {facet: self._facet(facet, sources, place) for facet in FACETS}
-        facets = {facet: section for facet, section in facets.items() if section is not None}
-        turn = float(found.get("turn", 0.0))
-        if tiles and self.level.tiles is not None:
-            turn += self.level.tiles.turn
-        parts = _parts(sources)
-        centre = _centre(parts, at, place)
-        kinds = self.chain(kind)
+        facets = merged_facets(self.level, sources, frame, place)
+        turn = float(found.get("turn", 0.0)) + frame.turn
+        parts = merged_parts(sources)
+        centre = placed.at if tiles else _centre(parts, placed)
+        assert centre is not None
         solid_from = found.get("solid_from")
-        layer = found.get("layer") or self._default_layer(name, kinds, marks, place, solid_from, facets)
+        layer = found.get("layer") or self._default_layer(placed.name, kinds, marks, place, solid_from, facets)
         if "launch" in facets:
             self._require_upward(facets["launch"], turn, place)
-        self._require_movable(facets, bool(tiles), place)
+        self._require_movable(placed, facets, bool(tiles))
         if tiles and "rest" in facets:
-            raise LevelError(f"kinds.{kind}.rest", "found rest on tiles of the map, wanted it on pieces")
+            raise LevelError(f"kinds.{kinds[0]}.rest", "found rest on tiles of the map, wanted it on pieces")
         return ResolvedPiece(
-            name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)), parts, centre, place,
-            tuple(found.get("never_meets", ())), solid_from, facets, tiles,
+            placed.name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)) * frame.scale, parts, centre,
+            place, placed.parent, placed.sources, placed.is_copy, tuple(found.get("never_meets", ())), solid_from,
+            facets, tiles,
         )  # fmt: skip
 
     def _require_upward(self, launch: Any, turn: float, place: str) -> None:
@@ -226,48 +272,15 @@ class ResolvedLevel:
             message = "found a height with a direction that does not go up, wanted a speed"
             raise LevelError(f"{place}, launch", message)
 
-    def _facet(self, name: str, sources: list[Template], place: str) -> Section | None:
-        """Merge a facet key by key, the nearest source first."""
-        values: dict[str, Any] = {}
-        for source in sources:
-            section: Section | None = getattr(source, name)
-            if section is None:
-                continue
-            if isinstance(section, Route) and section.shared is not None:
-                section = self._shared_route(section.shared, place)
-            given = {key: getattr(section, key) for key in section.model_fields_set}
-            measures = [key for key in LAUNCH_MEASURES if key in given]
-            if name == "launch" and any(key in values for key in LAUNCH_MEASURES):
-                given = {key: value for key, value in given.items() if key not in measures}
-            elif name == "launch" and len(measures) > 1:
-                raise LevelError(f"{place}, launch", f"found {' and '.join(measures)}, wanted one of them")
-            values = given | values
-        if not values and all(getattr(source, name) is None for source in sources):
-            return None
-        if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
-            raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
-        made = FACET_SECTIONS[name].model_construct(**_with_defaults(FACET_SECTIONS[name], values))
-        if isinstance(made, Route):
-            fault = made.fault()
-            if fault is not None:
-                raise LevelError(f"{place}, route", fault)
-        return made
-
-    def _shared_route(self, name: str, place: str) -> Route:
-        if name not in self.level.routes:
-            raise LevelError(f"{place}, route", f"no route '{name}'{did_you_mean(name, self.level.routes)}")
-        return self.level.routes[name]
-
-    def _require_movable(self, facets: dict[str, Any], is_tiles: bool, place: str) -> None:
-        """Raise where a route is asked of something that can't move yet."""
-        if "route" not in facets:
-            return
-        held = [facet for facet in ("ladder", "field") if facet in facets]
-        if is_tiles:
-            raise LevelError(f"{place}, route", "found a route on tiles of the map, wanted it on pieces")
-        if held:
-            message = f"found a route with a {held[0]}, wanted one of them: a {held[0]} stays in its place"
-            raise LevelError(f"{place}, route", message)
+    def _require_movable(self, placed: Placed, facets: dict[str, Any], is_tiles: bool) -> None:
+        """Raise where motion is asked of something that can't move."""
+        moves = [facet for facet in MOTIONS if facet in facets]
+        if is_tiles and moves:
+            raise LevelError(
+                f"{placed.place}, {moves[0]}", f"found a {moves[0]} on tiles of the map, wanted it on pieces"
+            )
+        if is_tiles and any(source.pieces for _, source in placed.sources):
+            raise LevelError(f"{placed.place}, pieces", "found children of tiles of the map, wanted them on pieces")
 
     def _default_layer(
         self,
@@ -293,7 +306,7 @@ class ResolvedLevel:
     @cached_property
     def _rules_by_selector(self) -> dict[str, set[str]]:
         moments: dict[str, set[str]] = {}
-        for rule in self.level.rules:
+        for _, rule in self.rules:
             if rule.piece is not None and rule.when in ZONE_MOMENTS + SOLID_MOMENTS:
                 moments.setdefault(rule.piece, set()).add(rule.when)
         return moments
@@ -306,36 +319,16 @@ class ResolvedLevel:
         return found
 
 
-def _parts(sources: list[Template]) -> tuple[Part, ...]:
-    for source in sources:
-        if source.parts is not None:
-            return tuple(source.parts)
-        if source.shape is not None:
-            return (Part(shape=source.shape),)
-    return ()
-
-
-def _centre(parts: tuple[Part, ...], at: tuple[float, float] | None, place: str) -> tuple[float, float]:
+def _centre(parts: tuple[Part, ...], placed: Placed) -> tuple[float, float]:
     corners = parts[0].shape.corners if len(parts) == 1 else None
+    at = placed.at
     if corners is not None:
+        if placed.is_copy:
+            raise LevelError(f"{placed.place}, copies", "found copies of a shape.corners, wanted a shape placed by at")
         if at is not None:
-            raise LevelError(place, "found both at and shape.corners, wanted one: the corners say where it is")
-        return middle(corners)
-    if at is None:
-        raise LevelError(f"{place}, at", "missing, wanted the centre as [x, y]")
-    return at
-
-
-def middle(corners: tuple[float, float, float, float]) -> tuple[float, float]:
-    """Return the centre of a box given by two corners."""
-    x0, y0, x1, y1 = corners
-    return ((x0 + x1) / 2, (y0 + y1) / 2)
-
-
-def _with_defaults(section: type[Section], values: dict[str, Any]) -> dict[str, Any]:
-    return {name: values.get(name, field.default) for name, field in section.model_fields.items()}
-
-
-def rule_title(rule: Rule, index: int) -> str:
-    """Return what a rule is called in messages: ``rules[0] 'greeting'``."""
-    return f"rules[{index}] '{rule.name}'" if rule.name else f"rules[{index}]"
+            message = "found both at and shape.corners, wanted one: the corners say where it is"
+            raise LevelError(placed.place, message)
+        return placed.frame.place(middle(corners))
+    if at is None and placed.parent is None:
+        raise LevelError(f"{placed.place}, at", "missing, wanted the centre as [x, y]")
+    return placed.frame.place(at or (0.0, 0.0))

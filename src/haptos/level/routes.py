@@ -1,17 +1,31 @@
-"""Routes: how a piece moves on its own, as legs between stops."""
+"""Routes and spins: how a piece moves on its own."""
 
 from __future__ import annotations
 
-import math
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 from pydantic import GetJsonSchemaHandler, model_validator
 from pydantic_core import CoreSchema
 
-from haptos.level.quantity import Duration, Length, Period, Speed
+from haptos.level.quantity import AngularVelocity, Duration, Length, Period, Speed
 from haptos.level.section import Section
 
 Mode = Literal["loop", "shuttle", "once"]
+# What a route waits for unless it names a rule: that the player boards the piece.
+RIDDEN = "ridden"
+
+
+class Spin(Section):
+    """A piece that turns about a point.
+
+    Attributes
+    ----------
+    speed : how fast, counter-clockwise
+    pivot : the point, relative to the piece's `at`, in its own frame: it turns and grows with the piece
+    """
+
+    speed: AngularVelocity
+    pivot: tuple[Length, Length] = (0.0, 0.0)
 
 
 class Route(Section):
@@ -19,10 +33,13 @@ class Route(Section):
 
     Attributes
     ----------
-    stops : places relative to the piece's `at`, along the level's own x and y
+    stops : places relative to the piece's `at`, along the level's own x and y; of a child, along its parent's
     speed, leg_times : one of them: the speed on every leg, or the time that each leg takes
     pause : time at each stop
     ease : whether each leg begins and ends at rest, by 3s² - 2s³ of its way; else the speed is the same all along
+    curve : straight from stop to stop, or one smooth curve through all of them, gone along at an even speed
+    turns : whether the piece turns along its way; at the corners of a straight one, in the pause there
+    waits_for : ``ridden``, or the name of a rule: its clock stands still until the player boards it, or the rule fires
     mode : loop goes from the last stop to the first, shuttle goes back the same way, once ends at the last
     start : how far its clock is ahead at the start
     shared : the name of one of the level's routes
@@ -33,6 +50,9 @@ class Route(Section):
     leg_times: tuple[Period, ...] | None = None
     pause: Duration = 0.0
     ease: bool = False
+    curve: Literal["straight", "smooth"] = "straight"
+    turns: bool = False
+    waits_for: str | None = None
     mode: Mode = "shuttle"
     start: Duration = 0.0
     shared: str | None = None
@@ -66,57 +86,3 @@ class Route(Section):
             stops = f"{len(self.stops)} stops in mode {self.mode}"
             return f"found {len(self.leg_times)} leg_times, wanted {wanted} for {stops}"
         return None
-
-
-class Leg(NamedTuple):
-    """A pause at a stop and the way to the next one; times are of the route's clock."""
-
-    x: float
-    y: float
-    dx: float
-    dy: float
-    begin: float
-    pause: float
-    duration: float
-
-
-def legs_of(route: Route) -> list[Leg]:
-    """Return the legs of one cycle; a shuttle's cycle is there and back.
-
-    Parameters
-    ----------
-    route : Route
-        Without fault, and not shared.
-
-    Examples
-    --------
-    >>> there, back = legs_of(Route(stops=[[0, 0], [0, 200]], speed=80, pause=0.5))
-    >>> there.duration, back.begin
-    (2.5, 3.0)
-    """
-    stops = list(route.stops)
-    times = route.leg_times
-    order = list(range(len(stops) - 1))
-    if route.mode == "loop":
-        order.append(len(stops) - 1)
-    ways = [(index, (index + 1) % len(stops), index) for index in order]
-    if route.mode == "shuttle":
-        ways += [(there, here, index) for here, there, index in reversed(ways)]
-    legs = []
-    clock = 0.0
-    for here, there, index in ways:
-        (x, y), (to_x, to_y) = stops[here], stops[there]
-        length = math.hypot(to_x - x, to_y - y)
-        if times is not None:
-            duration = times[index]
-        else:
-            # At no speed, the first leg that goes anywhere never ends.
-            duration = length / route.speed if route.speed else (math.inf if length > 0.0 else 0.0)
-        legs.append(Leg(x, y, to_x - x, to_y - y, clock, route.pause, duration))
-        clock += route.pause + duration
-    return legs
-
-
-def period_of(legs: list[Leg]) -> float:
-    """Return how long a cycle takes."""
-    return legs[-1].begin + legs[-1].pause + legs[-1].duration

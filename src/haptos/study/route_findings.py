@@ -9,8 +9,8 @@ import shapely
 
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
+from haptos.geometry.ways import Leg, way_of
 from haptos.level.resolve import ResolvedPiece
-from haptos.level.routes import Leg, legs_of
 from haptos.study.findings import Finding
 from haptos.study.solids import solid_shapes
 
@@ -26,7 +26,7 @@ def find_idle_routes(compiled: CompiledLevel) -> list[Finding]:
         if route.speed == 0:
             message = "found a route of speed 0: it never moves; give it a speed, or take the route away"
             findings.append(Finding("warning", "idle-route", f"{piece.place}, route.speed", message, piece.at))
-        legs = legs_of(route)
+        legs = way_of(route).legs
         repeated = [index for index, leg in enumerate(legs[: len(route.stops)]) if leg.dx == 0 and leg.dy == 0]
         if repeated:
             x, y = legs[repeated[0]].x, legs[repeated[0]].y
@@ -50,7 +50,7 @@ def find_swept_solids(compiled: CompiledLevel) -> list[Finding]:
             continue
         met: dict[str, None] = {}
         for polygon in (polygons[index] for index in np.flatnonzero(solids.piece == number)):
-            for leg in legs_of(piece.facet("route")):
+            for leg in way_of(piece.facet("route")).legs:
                 way = _swept(polygon, leg)
                 for index in tree.query(way):
                     if way.intersection(tree.geometries[index]).area > least:

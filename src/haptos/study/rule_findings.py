@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece, rule_title
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.study.findings import Finding
 
@@ -19,15 +19,17 @@ FACETS_OF: dict[str, Callable[[ResolvedPiece], bool]] = {
         or piece.facet("ladder") is not None
         or any(part.shape.line is not None for part in piece.parts)
     ),
-    **dict.fromkeys(("board", "alight", "crush"), lambda piece: piece.facet("route") is not None),
+    **dict.fromkeys(("crumble", "drop", "gone", "return"), lambda piece: piece.facet("crumble") is not None),
 }
+# These need a piece that moves.
+RIDES = ("board", "alight", "crush")
 
 
 def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
     """Rules about what does not exist, and rules that the contacts table keeps from ever firing."""
     findings = []
-    for index, rule in enumerate(compiled.level.rules):
-        finding = _look_at(compiled.resolved, rule, rule_title(rule, index))
+    for title, rule in compiled.resolved.rules:
+        finding = _look_at(compiled.resolved, rule, title)
         if finding is not None:
             findings.append(finding)
     return findings
@@ -43,6 +45,9 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
         return _unknown_piece(resolved, rule, title)
     wanted = {"overlap"} if rule.when in ZONE_MOMENTS else {"solid"} if rule.when in SOLID_MOMENTS else set()
     meetings = {piece.name: resolved.meeting(piece) for piece in pieces}
+    if rule.when in RIDES and not any(resolved.pieces.index(piece) in resolved.moving for piece in pieces):
+        message = f"it can never fire: no piece that it is about moves, which makes a '{rule.when}'"
+        return Finding("error", "rule-no-facet", title, message, pieces[0].at)
     if rule.when in FACETS_OF and not any(FACETS_OF[rule.when](piece) for piece in pieces):
         message = f"it can never fire: no piece that it is about has what makes a '{rule.when}'"
         return Finding("error", "rule-no-facet", title, message, pieces[0].at)

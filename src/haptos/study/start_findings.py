@@ -20,8 +20,8 @@ INSIDE = 1e-6
 def find_unshaped_pieces(compiled: CompiledLevel) -> list[Finding]:
     """Pieces without a shape, or with one that has no area: nothing can ever meet them."""
     findings = []
-    for piece in compiled.resolved.pieces:
-        if piece.fills_tile or piece.can_be_met:
+    for index, piece in enumerate(compiled.resolved.pieces):
+        if piece.fills_tile or piece.can_be_met or compiled.resolved.descendants(index):
             continue
         if not piece.parts:
             message = (

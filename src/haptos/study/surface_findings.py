@@ -171,7 +171,7 @@ def find_covered_zones(compiled: CompiledLevel) -> list[Finding]:
     )
     findings = []
     for index, piece in enumerate(compiled.resolved.pieces):
-        if compiled.resolved.meeting(piece) != "overlap":
+        if compiled.resolved.meeting(piece) != "overlap" or index in compiled.resolved.moving:
             continue
         own = placement.only(placement.piece == index)
         grown = shapely.union_all(outline_polygons(grow_outlines(own, body_of(compiled.level))))
@@ -205,6 +205,9 @@ def find_overlapping_solids(compiled: CompiledLevel) -> list[Finding]:
     for one, other in zip(first, second, strict=True):
         a, b = int(placement.piece[one]), int(placement.piece[other])
         if a >= b or _is_same_kind(compiled.resolved.pieces[a], compiled.resolved.pieces[b]):
+            continue
+        if compiled.resolved.root(a) == compiled.resolved.root(b):
+            # Parts of one thing may lie in one another.
             continue
         overlap = shapes[one].intersection(shapes[other])
         depth = _depth(overlap)

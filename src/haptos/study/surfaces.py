@@ -76,10 +76,9 @@ def open_surfaces(compiled: CompiledLevel, tops: Placement | None = None) -> lis
     tops : Placement, optional
         More to stand on, such as the tops of ladders.
     """
-    moves = np.array([piece.facet("route") is not None for piece in compiled.resolved.pieces] or [False])
     solids = joined([solid_shapes(compiled), *([] if tops is None else [tops])])
     # What moves is no place in the level; where it goes is for its route to say.
-    solids = solids.only(~moves[solids.piece])
+    solids = solids.only(~np.isin(solids.piece, list(compiled.resolved.moving)))
     frame = axes(compiled)
     size = compiled.level.player.shape.size[1]
     polygons = shape_polygons(solids)

@@ -12,7 +12,7 @@ from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.origins import values_of
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece, rule_title
+from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS
 
 MEANINGS = {
@@ -141,10 +141,9 @@ def _table_reason(resolved: ResolvedLevel, first: str, second: str, file: Path |
 
 def _rule_reasons(resolved: ResolvedLevel, piece: ResolvedPiece, meeting: str) -> list[str]:
     reasons = []
-    for index, rule in enumerate(resolved.level.rules):
+    for title, rule in resolved.rules:
         if rule.piece is None or not piece.answers_to(rule.piece):
             continue
-        title = rule_title(rule, index)
         if not resolved.means_player(rule.who):
             reasons.append(f"{title} waits for '{rule.when}', but its who = '{rule.who}' is not the player")
         elif rule.when in ZONE_MOMENTS and meeting != "overlap":

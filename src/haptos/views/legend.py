@@ -9,7 +9,7 @@ from haptos.engine.run import Run
 from haptos.level.world import SIDES
 from haptos.views.leaps import STYLES
 from haptos.views.motion import ROUTE
-from haptos.views.palette import CLEARED, FAINT, INK, MISSED, PLAYER, layer_colours
+from haptos.views.palette import CLEARED, FAINT, INK, MISSED, PAPER, PLAYER, layer_colours
 
 # The lines of the legend are at least this far apart, as a share of the figure's height.
 LEAST_LINE = 0.0125
@@ -51,6 +51,12 @@ def draw_legend(
     if any(piece.facet("route") is not None for piece in resolved.pieces):
         style: dict[str, Any] = {"color": INK, "linewidth": 0.9, "marker": "o", "markersize": 3, "linestyle": ROUTE}
         handles.append(Line2D([], [], label=ROUTE_TEXT, **style))
+    if any(piece.facet("spin") is not None for piece in resolved.pieces):
+        style = {"color": INK, "marker": "o", "markersize": 5, "markerfacecolor": PAPER, "linestyle": "none"}
+        handles.append(Line2D([], [], label="turns about this point", **style))
+    if any(piece.facet("crumble") is not None for piece in resolved.pieces):
+        style = {"color": FAINT, "marker": (3, 0, 0), "markersize": 4, "linewidth": 1.4}
+        handles.append(Line2D([], [], label="a crack: gives way when it is touched", **style))
     world = compiled.level.world
     loses = world.bounds is not None and "lost" in (getattr(world.bounds, side) for side in SIDES)
     if world.lost_below is not None or loses:

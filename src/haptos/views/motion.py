@@ -1,66 +1,178 @@
-"""How what moves looks in a picture: its route with its stops, and where it turns."""
+"""How what moves looks in a picture: its route with its stops, what it turns about, and ghosts of where it will be."""
 
 from __future__ import annotations
 
+import copy
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
+from haptos.engine.replay import piece_motions
+from haptos.engine.run import Run
 from haptos.geometry.polygons import shape_polygons
-from haptos.geometry.poses import posed
-from haptos.level.routes import Route
-from haptos.views.palette import INK
+from haptos.geometry.poses import Motion, motions, moved_by, own_motion, spin_pivot
+from haptos.geometry.ways import way_of
+from haptos.level.resolve import MOTIONS
+from haptos.views.palette import INK, PAPER
 
 ROUTE = (0, (5, 3))
+GHOST = (0, (2, 2))
+# A piece that turns about a point is shown so many times around it.
+TURNS = 8
+# The arrow that says which way it turns goes round so many degrees.
+ARROW = 40.0
+# And at this share of how far the piece reaches from the point.
+HANDLE = 0.45
+# The teeth of the crack in what gives way, along its length.
+TEETH = 9
 Box = tuple[float, float, float, float]
 
 
-def at_time(compiled: CompiledLevel, t: float) -> CompiledLevel:
-    """Return a compiled level, for drawing, whose shapes are placed where they are at a time."""
-    return replace(compiled, placement=posed(compiled.resolved, compiled.placement, t))
+def at_time(compiled: CompiledLevel, t: float, run: Run | None = None) -> CompiledLevel:
+    """Return a compiled level, for drawing, whose pieces are where they are at a time, in a run if there is one.
+
+    What is gone then has no shape.
+    """
+    resolved, origins = compiled.resolved, compiled.origins
+    if run is None:
+        poses = {
+            index: (motion.offset[0], float(motion.angle[0]), "")
+            for index, motion in motions(resolved, origins, [t]).items()
+        }
+    else:
+        poses = _poses_in(run, t)
+    placement, pieces = compiled.placement, list(resolved.pieces)
+    for index, (offset, angle, state) in poses.items():
+        placement = moved_by(placement, index, origins[index], offset, angle)
+        pieces[index] = replace(pieces[index], turn=pieces[index].turn + float(np.degrees(angle)))
+        if state == "gone":
+            placement = placement.only(placement.piece != index)
+    posed = copy.copy(resolved)
+    posed.pieces = tuple(pieces)
+    return replace(compiled, placement=placement, resolved=posed)
 
 
-def draw_routes(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
-    """Draw the routes dashed through the middle of what moves on them, a dot at each stop, outlines at the stops."""
+def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
+    """Draw the ways of what moves, with ghosts of it, and what it turns about."""
     from matplotlib.patches import Polygon
 
-    for piece, route, polygons in _routes(compiled):
-        box = _around(polygons)
-        middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
-        stops = middle + np.array(route.stops)
-        way = np.vstack((stops, stops[:1])) if route.mode == "loop" else stops
-        ax.plot(way[:, 0], way[:, 1], color=INK, linewidth=0.9, linestyle=ROUTE, zorder=2.6)
-        ax.scatter(stops[:, 0], stops[:, 1], s=9, color=INK, zorder=2.7, linewidths=0)
-        for stop in route.stops:
-            for polygon in polygons:
-                corners = np.asarray(polygon.exterior.coords) + stop
-                ax.add_patch(
-                    Polygon(corners, closed=True, facecolor="none", edgecolor=colours[piece.layer], linewidth=0.8,
-                            linestyle=(0, (2, 2)), zorder=1.8)
-                )  # fmt: skip
+    for index, piece in enumerate(compiled.resolved.pieces):
+        if not any(name in piece.facets for name in ("route", "spin")):
+            continue
+        origin = compiled.origins[index]
+        if piece.facet("route") is not None:
+            _draw_way(ax, piece.facet("route"), origin)
+        if piece.facet("spin") is not None:
+            _draw_pivot(ax, compiled, index)
+        for number, corners in _ghosts(compiled, index):
+            colour = colours[compiled.resolved.pieces[number].layer]
+            ax.add_patch(
+                Polygon(corners, closed=True, facecolor="none", edgecolor=colour, linewidth=0.8, linestyle=GHOST,
+                        zorder=1.8)
+            )  # fmt: skip
 
 
-def route_boxes(compiled: CompiledLevel) -> list[Box]:
-    """Return what the pieces on routes cover at each of their stops."""
+def draw_cracks(ax: Any, compiled: CompiledLevel) -> None:
+    """Draw a crack across every piece that gives way."""
+    for index, piece in enumerate(compiled.resolved.pieces):
+        if piece.facet("crumble") is None or not piece.can_be_met:
+            continue
+        for polygon in shape_polygons(compiled.placement.only(compiled.placement.piece == index)):
+            x0, y0, x1, y1 = polygon.bounds
+            along = np.linspace(x0, x1, TEETH + 2)[1:-1]
+            across = (y0 + y1) / 2 + (y1 - y0) * np.where(np.arange(TEETH) % 2, 0.3, -0.3)
+            ax.plot(along, across, color=PAPER, linewidth=1.4, zorder=2.9)
+
+
+def motion_boxes(compiled: CompiledLevel) -> list[Box]:
+    """Return what the pieces that move cover at their stops and turns."""
     boxes = []
-    for _, route, polygons in _routes(compiled):
-        x0, y0, x1, y1 = _around(polygons)
-        boxes += [(x0 + x, y0 + y, x1 + x, y1 + y) for x, y in route.stops]
+    for index, piece in enumerate(compiled.resolved.pieces):
+        if any(name in piece.facets for name in ("route", "spin")):
+            boxes += [(*corners.min(axis=0), *corners.max(axis=0)) for _, corners in _ghosts(compiled, index)]
     return boxes
 
 
-def _routes(compiled: CompiledLevel) -> list[tuple[Any, Route, list[Any]]]:
-    found = []
-    for index, piece in enumerate(compiled.resolved.pieces):
-        route = piece.facet("route")
-        if route is not None and piece.can_be_met:
-            shapes = compiled.placement.only(compiled.placement.piece == index)
-            found.append((piece, route, list(shape_polygons(shapes))))
+def _poses_in(run: Run, t: float) -> dict[int, tuple[Any, float, str]]:
+    """Return offset, angle and state of every piece that moves at a moment of a run."""
+    tick = min(round(t * run.level.world.tick_rate), len(run.track_records) - 1)
+    columns = piece_motions(run)
+    numbers = {piece.name: index for index, piece in enumerate(run.compiled.resolved.pieces)}
+    rows = np.flatnonzero(np.asarray(columns["tick"]) == tick)
+    poses = {}
+    for row in rows:
+        index = numbers[str(columns["piece"][row])]
+        place = np.array([columns["x"][row], columns["y"][row]])
+        poses[index] = (
+            place - run.compiled.origins[index], float(np.radians(columns["angle"][row])), str(columns["state"][row])
+        )  # fmt: skip
+    return poses
+
+
+def _draw_way(ax: Any, route: Any, origin: Any) -> None:
+    way = way_of(route)
+    stops = origin + np.array(route.stops)
+    line = np.vstack((stops, stops[:1])) if route.mode == "loop" else stops
+    if len(way.knots):
+        line = origin + way.knots[:, :2]
+    ax.plot(line[:, 0], line[:, 1], color=INK, linewidth=0.9, linestyle=ROUTE, zorder=2.6)
+    ax.scatter(stops[:, 0], stops[:, 1], s=9, color=INK, zorder=2.7, linewidths=0)
+
+
+def _draw_pivot(ax: Any, compiled: CompiledLevel, index: int) -> None:
+    """Draw the point that a piece turns about, and an arrow round it."""
+    from matplotlib.patches import Arc
+
+    piece = compiled.resolved.pieces[index]
+    x, y = compiled.origins[index] + spin_pivot(piece)
+    ax.scatter([x], [y], s=16, facecolor=PAPER, edgecolor=INK, zorder=3.8, linewidths=1.2)
+    shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == index))
+    corners = np.concatenate([np.asarray(polygon.exterior.coords) for polygon in shapes] or [np.array([[x, y]])])
+    size = max(HANDLE * float(np.hypot(*(corners - (x, y)).T).max()), 0.6 * max(compiled.level.player.shape.size))
+    ax.add_patch(Arc((x, y), 2 * size, 2 * size, theta1=20, theta2=160, color=INK, linewidth=1.1, zorder=3.8))
+    end = 160.0 if piece.facet("spin").speed > 0 else 20.0
+    before = end - ARROW / 4 if piece.facet("spin").speed > 0 else end + ARROW / 4
+    tip, tail = ((x + size * np.cos(np.radians(a)), y + size * np.sin(np.radians(a))) for a in (end, before))
+    ax.annotate("", xy=tip, xytext=tail, arrowprops={"arrowstyle": "-|>", "color": INK, "linewidth": 1.1}, zorder=3.8)
+
+
+def _ghosts(compiled: CompiledLevel, index: int) -> list[tuple[int, Any]]:
+    """Return outlines, with the piece of each, of what one piece moves, at its stops or around its pivot."""
+    piece = compiled.resolved.pieces[index]
+    route, spin = piece.facet("route"), piece.facet("spin")
+    moved = [index, *_fixed_to(compiled, index)]
+    if route is not None:
+        legs = way_of(route).legs
+        times = [leg.begin - route.start for leg in legs]
+        if route.mode == "once":
+            times.append(legs[-1].begin + legs[-1].pause + legs[-1].duration - route.start)
+        alone = replace(piece, facets={"route": route.model_copy(update={"waits_for": None})})
+        motion = own_motion(alone, times)
+    elif spin is not None and spin.speed:
+        motion = own_motion(piece, np.arange(TURNS) * 360.0 / TURNS / abs(spin.speed))
+    else:
+        return []
+    return [
+        (number, np.asarray(polygon.exterior.coords))
+        for moment in range(len(motion.angle))
+        for number in moved
+        for polygon in _placed(compiled, number, index, motion, moment)
+    ]
+
+
+def _fixed_to(compiled: CompiledLevel, index: int) -> list[int]:
+    """Return what a piece carries that does not move by itself."""
+    resolved = compiled.resolved
+    found: list[int] = []
+    for number, parent in enumerate(resolved.parents):
+        if parent == index and not any(name in resolved.pieces[number].facets for name in MOTIONS):
+            found += [number, *_fixed_to(compiled, number)]
     return found
 
 
-def _around(polygons: list[Any]) -> Box:
-    table = np.array([polygon.bounds for polygon in polygons])
-    return (*table[:, :2].min(axis=0), *table[:, 2:].max(axis=0))
+def _placed(compiled: CompiledLevel, number: int, leader: int, motion: Motion, moment: int) -> list[Any]:
+    shapes = compiled.placement.only(compiled.placement.piece == number)
+    origin = compiled.origins[leader]
+    return list(shape_polygons(moved_by(shapes, number, origin, motion.offset[moment], float(motion.angle[moment]))))

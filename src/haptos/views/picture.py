@@ -16,7 +16,7 @@ from haptos.views.facets import draw_facets, draw_looks
 from haptos.views.labels import spread
 from haptos.views.leaps import draw_gaps, gap_text
 from haptos.views.legend import draw_legend
-from haptos.views.motion import at_time, draw_routes, route_boxes
+from haptos.views.motion import at_time, draw_cracks, draw_motions, motion_boxes
 from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
 
 SIZE_INCHES = (12.8, 8.0)
@@ -24,7 +24,7 @@ DOTS_PER_INCH = 100
 # Events that get a number in the picture; touches and parts go with their landings and jumps.
 MARKED = (
     "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
-    "climb", "launch", "step", "board", "alight", "crush",
+    "climb", "launch", "step", "board", "alight", "crush", "crumble", "drop", "gone", "return",
 )  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
@@ -72,11 +72,12 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
         spine.set_color(FAINT)
     ax.tick_params(colors=INK)
     colours = layer_colours(compiled.resolved.contacts.layers, compiled.resolved.player_layer)
-    draw_routes(ax, compiled, colours)
-    then = at_time(compiled, at or 0.0)
+    draw_motions(ax, compiled, colours)
+    then = at_time(compiled, at or 0.0, run)
     draw_looks(ax, then)
     _draw_pieces(ax, then)
     draw_facets(ax, then, colours)
+    draw_cracks(ax, then)
     _draw_bounds(ax, level)
     _set_view(ax, compiled, run)
     if run is None:
@@ -230,7 +231,7 @@ def _set_view(ax: Any, compiled: CompiledLevel, run: Run | None) -> None:
         boxes.append(bounds.corners)
     for polygon in shape_polygons(compiled.placement):
         boxes.append(polygon.bounds)
-    boxes += route_boxes(compiled)
+    boxes += motion_boxes(compiled)
     x, y = compiled.level.player.at
     size = max(compiled.level.player.shape.size)
     boxes.append((x - size, y - size, x + size, y + size))
