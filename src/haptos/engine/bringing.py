@@ -76,12 +76,15 @@ def grow(outline: Any, faces: Any, corners: Any, item: Any, mover: Any, pose: An
     first, count = item.first, item.count
     # The body's core, or the point after it.
     own, sides = 0, mover.body_corners
+    outline.radius = pose.scale * item.radius
     if item.sharp:
         own, sides = mover.body_corners, 1
+    else:
+        outline.radius += mover.body_radius
     low = first
     size = 0.0
     for index in range(first, first + count):
-        size = max(size, abs(corners[index].x) + abs(corners[index].y))
+        size = max(size, pose.scale * (abs(corners[index].x) + abs(corners[index].y)))
     for index in range(first + 1, first + count):
         # Of corners that are level, the left one is the lowest, so that edges of both that lie flat begin together.
         here_x, here_y = _turned(corners, index, pose)
@@ -128,7 +131,7 @@ def grow(outline: Any, faces: Any, corners: Any, item: Any, mover: Any, pose: An
 
 @leaf
 def _turned(corners: Any, index: int, pose: Any) -> tuple[float, float]:
-    x, y = corners[index].x, corners[index].y
+    x, y = pose.scale * corners[index].x, pose.scale * corners[index].y
     return x * pose.cosine - y * pose.sine, x * pose.sine + y * pose.cosine
 
 

@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine import edges as edge_codes
-from haptos.engine.journal import EVENT_NAMES, FIRST_WALL
+from haptos.engine.journal import EVENT_NAMES, FIRST_WALL, MEETS_PLAYER, NO_PIECE
 from haptos.engine.movers import WAITS_FOR_NOTHING, Grown, Motions, compile_movers
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
+from haptos.engine.poses import GONE
 from haptos.engine.powers import compile_powers, ladder_tops
 from haptos.engine.rules import ANY_PIECE
 from haptos.engine.state import (
@@ -27,6 +28,7 @@ from haptos.engine.state import (
     RULE_STATE,
     SEGMENT,
     SKIPS_NOTHING,
+    SPAWNING,
     STALE,
     TOUCH,
     TOUCHED,
@@ -49,8 +51,9 @@ from haptos.engine.tables import (
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
 from haptos.geometry.placement import Placement, joined, place_shapes
 from haptos.geometry.rest import settle_rests
+from haptos.level.assemblies import PLAYER as PLAYER_NAME
 from haptos.level.level import Level
-from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolve import Cast, ResolvedLevel
 from haptos.level.shapes import half_extents
 from haptos.level.world import SIDES
 
@@ -81,6 +84,7 @@ class CompiledLevel:
     tables : the constants
     sayings : the texts of the rules' actions, in order
     hanging : names of pieces that were to rest on something, with nothing below
+    cast, shapes, places : the pieces, their shapes and where they are, with those that are made while the level runs
     """
 
     resolved: ResolvedLevel
@@ -88,7 +92,10 @@ class CompiledLevel:
     origins: NDArray[np.float64]
     tables: Tables
     sayings: tuple[str, ...]
-    hanging: tuple[str, ...] = ()
+    hanging: tuple[str, ...]
+    cast: Cast
+    shapes: Placement
+    places: NDArray[np.float64]
 
     @property
     def level(self) -> Level:
@@ -97,15 +104,17 @@ class CompiledLevel:
 
     def piece_name(self, piece: int) -> str:
         """Return the name behind a piece's number, or a side of the bounds."""
-        if piece <= FIRST_WALL:
+        if MEETS_PLAYER < piece <= FIRST_WALL:
             return f"bounds/{SIDES[FIRST_WALL - piece]}"
-        return self.resolved.pieces[piece].name if piece >= 0 else ""
+        if piece == MEETS_PLAYER:
+            return PLAYER_NAME
+        return self.cast.resolved.pieces[piece].name if piece >= 0 else ""
 
     def is_cushioned(self, piece: int) -> bool:
         """Whether a landing on a piece does no harm."""
         if piece < 0:
             return False
-        surface = self.resolved.pieces[piece].facet("surface")
+        surface = self.cast.resolved.pieces[piece].facet("surface")
         return surface is not None and surface.cushion
 
     def support_name(self, outline: int) -> str:
@@ -135,20 +144,25 @@ def compile_level(level: Level) -> CompiledLevel:
     LevelError
         If a piece can't be resolved.
     """
-    resolved = ResolvedLevel(level)
-    placement, origins, hanging = settle_rests(resolved, place_shapes(resolved))
-    motions = Motions(resolved, origins)
+    authored = ResolvedLevel(level)
+    placement, origins, hanging = settle_rests(authored, place_shapes(authored))
+    cast = authored.with_slots()
+    resolved = cast.resolved
+    made = resolved.pieces[len(authored.pieces) :]
+    shapes = joined([placement, place_shapes(resolved, len(authored.pieces))])
+    places = np.vstack((origins, np.array([piece.at for piece in made]).reshape(-1, 2)))
+    motions = Motions(cast, places)
     body = body_of(level)
     meetings = np.array([resolved.meeting(piece) for piece in resolved.pieces] or [""])
-    meets = meetings[placement.piece]
-    solid = joined([placement.only(meets == "solid"), ladder_tops(resolved, placement)])
+    meets = meetings[shapes.piece]
+    solid = joined([shapes.only(meets == "solid"), ladder_tops(resolved, shapes)])
     solids = _obstacles(motions, solid, body)
-    felt = placement.only(meets == "overlap")
+    felt = shapes.only(meets == "overlap")
     rules, sayings = _rules(resolved)
     # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
-    powers = compile_powers(motions, placement, body, one_way or bool(motions.leaders))
+    powers = compile_powers(motions, shapes, body, one_way or bool(motions.leaders))
     is_full = powers.tables["effects"] is not None
     is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
     zones = _zones(motions, felt, solids, solid, body) if is_felt else None
@@ -156,6 +170,7 @@ def compile_level(level: Level) -> CompiledLevel:
     movers, solids, zones, powers.tables["effects"] = compile_movers(
         motions,
         body,
+        shapes,
         Grown(solids, solid, np.arange(len(solids.outlines))),
         None if zones is None else Grown(zones, felt_shapes, _behind(zones, len(felt.piece))),
         None if not is_full else Grown(powers.tables["effects"], powers.shapes, powers.source),
@@ -174,7 +189,7 @@ def compile_level(level: Level) -> CompiledLevel:
         whole=True if whole else None,
         **powers.tables,
     )
-    return CompiledLevel(resolved, placement, origins, tables, sayings, hanging)
+    return CompiledLevel(authored, placement, origins, tables, sayings, hanging, cast, shapes, places)
 
 
 def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
@@ -223,13 +238,14 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         hit=np.zeros(worlds, dtype=HIT),
         inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
         seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
-        visits=np.zeros((worlds, row_length(len(compiled.resolved.pieces), 8)), dtype=np.int64),
+        visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
         rules=np.zeros((worlds, row_length(rule_count, RULE_STATE.itemsize)), dtype=RULE_STATE),
         passing=np.zeros((worlds, passing_length), dtype=np.uint8),
         within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
         ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
         moving=_resting(worlds, movers),
+        spawning=_spawning(worlds, movers),
         outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
         faces=_moved(worlds, None if movers is None else tables.solids.faces),
         zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
@@ -243,11 +259,26 @@ def _resting(worlds: int, movers: Movers | None) -> Records:
     """Return the poses of movers before anything has moved."""
     if movers is None:
         return np.zeros((worlds, 0), dtype=POSE)
-    poses = np.zeros((worlds, row_length(len(movers.movers), POSE.itemsize)), dtype=POSE)
-    poses["cosine"], poses["here"], poses["due"] = 1.0, 1, math.inf
+    # One more stands for all that stays.
+    poses = np.zeros((worlds, row_length(len(movers.movers) + 1, POSE.itemsize)), dtype=POSE)
+    poses["cosine"], poses["here"], poses["due"], poses["scale"] = 1.0, 1, math.inf, 1.0
+    poses["dies"], poses["touches"] = math.inf, NO_PIECE
+    flights = movers.flights
+    for pose_name, name in (("fly_vx", "vx"), ("fly_vy", "vy"), ("fly_spin", "spin")):
+        poses[pose_name][:, flights["mover"]] = flights[name]
+    poses["phase"][:, flights["mover"][flights["made"] == 1]] = GONE
     waits = movers.movers["waits"] != WAITS_FOR_NOTHING
     poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
     return poses
+
+
+def _spawning(worlds: int, movers: Movers | None) -> Records:
+    """Return what is due first of each that makes pieces."""
+    count = 0 if movers is None else len(movers.spawners)
+    states = np.zeros((worlds, row_length(count, SPAWNING.itemsize)), dtype=SPAWNING)
+    if movers is not None:
+        states["due"][:, :count] = movers.spawners["first"]
+    return states
 
 
 def _moved(worlds: int, rest: Records | None) -> Records:
@@ -281,12 +312,15 @@ def _obstacles(motions: Motions, placement: Placement, body: Body) -> Obstacles:
 def _world(level: Level) -> Records:
     world = level.world
     row = np.zeros(1, dtype=WORLD)
+    layers = level.contact_table().layers
     row["dt"] = 1.0 / world.tick_rate
     row["tick_rate"] = world.tick_rate
     row["up_x"], row["up_y"] = world.up
     row["gravity_x"], row["gravity_y"] = world.gravity if world.view == "side" else (0.0, 0.0)
     row["weight"] = math.hypot(*world.gravity)
     row["kick_before"], row["kick_after"] = KICKS[world.method]
+    row["seed"] = world.seed
+    row["layer"] = layers.index(level.player.layer or "body")
     row["steepest"] = math.cos(math.radians(level.player.ground.max_slope))
     return row
 

@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.bringing import bring_solids
 from haptos.engine.compiled import leaf
 from haptos.engine.impact import SHALLOW
-from haptos.engine.journal import CRUMBLES, DROPS, GOES, RETURNS, write_at
+from haptos.engine.journal import CRUMBLES, DROPS, GOES, NO_PIECE, RETURNS, THE_PLAYER, write_of
 from haptos.engine.poses import FALLS, GONE, SHAKES, WHOLE, pose_at
 from haptos.engine.zones import depth_in
 
@@ -144,5 +144,9 @@ def _is_in_the_way(movers: Any, solids: Any, moving: Any, body: Any, player: Any
 
 @leaf
 def _say(movers: Any, moving: Any, journal: Any, player: Any, number: int, kind: int, now: float) -> None:
+    """Say what a piece does, or that the player has set it off."""
     mover, pose = movers.movers[number], moving[number]
-    write_at(journal, player, kind, now, mover.piece, mover.x + pose.x, mover.y + pose.y, math.nan, 0.0)
+    who, piece = mover.piece, NO_PIECE
+    if kind == CRUMBLES:
+        who, piece = THE_PLAYER, mover.piece
+    write_of(journal, player, kind, now, who, piece, mover.x + pose.x, mover.y + pose.y, math.nan, 0.0)

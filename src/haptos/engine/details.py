@@ -15,6 +15,7 @@ from haptos.engine.journal import (
     DROPPED,
     DROPS,
     ENTER,
+    FIRES,
     FROM_ASIDE,
     FROM_BEHIND,
     GOES,
@@ -29,14 +30,19 @@ from haptos.engine.journal import (
     PARTS,
     PASSES,
     PLACED,
+    REAIMS,
+    REFUSED,
     RESPAWN,
     RETURNS,
+    SPAWNS,
     STALL,
     STEPPED,
     TAKES_HOLD,
     TOUCHES,
+    VANISHES,
     WRAP,
 )
+from haptos.engine.spawning import BROKE, COOLING, LEFT, TIMED_OUT, TOO_MANY
 from haptos.level.world import SIDES
 
 PLAIN = {
@@ -56,9 +62,12 @@ PLAIN = {
     ALIGHT: "no longer rides on {piece}",
     CRUSH: "is squeezed by {piece}",
     CRUMBLES: "{piece} is touched and begins to shake",
-    DROPS: "{piece} falls",
-    GOES: "{piece} is gone",
-    RETURNS: "{piece} is back",
+    DROPS: "{who} falls",
+    GOES: "{who} is gone",
+    RETURNS: "{who} is back",
+    SPAWNS: "{who} makes {piece}",
+    FIRES: "fires {piece} at {amount:.4g} {unit}/s",
+    REAIMS: "{who} leaves the bounds and turns back",
     STEPPED: "steps {amount:.4g} {unit} up onto {piece}",
 }
 # These say more by their second number.
@@ -76,21 +85,30 @@ CODED = {
         JUMPS_OFF: "jumps off {piece}",
         LETS_GO: "lets go of {piece}",
     },
+    REFUSED: {
+        TOO_MANY: "{who} makes none: as many are there as may be",
+        COOLING: "nothing is fired: the cooldown is not over",
+    },
+    VANISHES: {
+        BROKE: "{who} breaks on {piece}",
+        TIMED_OUT: "{who} has lasted its time",
+        LEFT: "{who} has left the bounds",
+    },
     WRAP: {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},
     LOST: {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)},
 }
 CUSHIONED = "; the landing is cushioned"
 
 
-def detail_of(kind: int, piece: str, amount: float, more: float, unit: str, lost_below: float | None) -> str:
+def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit: str, lost_below: float | None) -> str:
     """Return the sentence of one event.
 
     Examples
     --------
-    >>> detail_of(int(JUMPS), "", 509.0, 0.0, "px", None)
+    >>> detail_of(int(JUMPS), "player", "", 509.0, 0.0, "px", None)
     'leaves at 509 px/s'
     """
     if kind == LOST and more >= len(SIDES):
         return f"its centre sank below lost_below = {lost_below:g}"
     sentence = CODED[kind][more] if kind in CODED else PLAIN.get(kind, "")
-    return sentence.format(piece=piece, amount=amount, more=more, unit=unit)
+    return sentence.format(who=who, piece=piece, amount=amount, more=more, unit=unit)

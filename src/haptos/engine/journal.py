@@ -31,11 +31,21 @@ EVENT = np.dtype(
         ("tick", "i8"),
         ("t", "f8"),
         ("kind", "i8"),
+        ("who", "i8"),  # below zero: the player
         ("piece", "i8"),
         ("x", "f8"),
         ("y", "f8"),
         ("amount", "f8"),
         ("more", "f8"),
+    ]
+)
+
+# Where something that flies is at the end of a tick.
+PIECE_TRACK = np.dtype(
+    [
+        ("tick", "i8"),
+        ("mover", "i8"),
+        *((name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin", "scale")),
     ]
 )
 
@@ -67,6 +77,11 @@ EVENT_NAMES = (
     "drop",
     "gone",
     "return",
+    "spawn",
+    "spawn_refused",
+    "vanish",
+    "fire",
+    "reaim",
 )
 (
     START,
@@ -96,6 +111,11 @@ EVENT_NAMES = (
     DROPS,
     GOES,
     RETURNS,
+    SPAWNS,
+    REFUSED,
+    VANISHES,
+    FIRES,
+    REAIMS,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
@@ -105,6 +125,8 @@ DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))
 TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in range(5))
 
 NO_PIECE = constant(-1)
+# Whose event it is if it is the player's own; and the player as what somebody else meets.
+THE_PLAYER, MEETS_PLAYER = constant(-1), constant(-10)
 FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
 
 
@@ -125,7 +147,15 @@ def write(journal: Any, player: Any, kind: int, t: float, piece: int, amount: fl
 def write_at(
     journal: Any, player: Any, kind: int, t: float, piece: int, x: float, y: float, amount: float, more: float
 ) -> None:
-    """Add an event at a place."""
+    """Add an event of the player's at a place."""
+    write_of(journal, player, kind, t, THE_PLAYER, piece, x, y, amount, more)
+
+
+@leaf
+def write_of(
+    journal: Any, player: Any, kind: int, t: float, who: int, piece: int, x: float, y: float, amount: float, more: float
+) -> None:
+    """Add an event of somebody's at a place."""
     index = journal.written[0]
     journal.written[0] = index + 1
     if index >= journal.rows.shape[0]:
@@ -134,6 +164,7 @@ def write_at(
     row.tick = player.tick
     row.t = t
     row.kind = kind
+    row.who = who
     row.piece = piece
     row.x = x
     row.y = y
@@ -157,6 +188,7 @@ def _swap(one: Any, other: Any) -> None:
     one.tick, other.tick = other.tick, one.tick
     one.t, other.t = other.t, one.t
     one.kind, other.kind = other.kind, one.kind
+    one.who, other.who = other.who, one.who
     one.piece, other.piece = other.piece, one.piece
     one.x, other.x = other.x, one.x
     one.y, other.y = other.y, one.y
@@ -192,3 +224,23 @@ def record(body: Any, player: Any, row: Any) -> None:
             row.pose = WALK
         else:
             row.pose = SPRINT
+
+
+@leaf
+def record_flights(movers: Any, moving: Any, player: Any, rows: Any, written: Any) -> None:
+    """Write where everything that flies is; what does not fit is counted."""
+    if movers is None:
+        return
+    for index in range(movers.flights.shape[0]):
+        flight = movers.flights[index]
+        pose = moving[flight.mover]
+        if not flight.flies or not pose.here:
+            continue
+        place = written[0]
+        written[0] = place + 1
+        if place < rows.shape[0]:
+            row, mover = rows[place], movers.movers[flight.mover]
+            row.tick, row.mover = player.tick, flight.mover
+            row.x, row.y = mover.x + pose.x, mover.y + pose.y
+            row.angle = pose.from_angle + pose.fly_spin * (pose.t - pose.from_t)
+            row.vx, row.vy, row.spin, row.scale = pose.vx, pose.vy, pose.spin, pose.scale

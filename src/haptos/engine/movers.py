@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.flying import compile_flying
 from haptos.engine.frames import FLOOR_ROLE
 from haptos.engine.tables import CORNER, CRUMBLE, FACE, ITEM, KNOT, LEG, MOVER, Movers, Obstacles, Records
 from haptos.errors import LevelError
@@ -18,7 +19,7 @@ from haptos.geometry.placement import Placement
 from haptos.geometry.poses import spin_pivot
 from haptos.geometry.ways import Way, sharp_corner, way_of
 from haptos.level.facets import SIDE_ANGLES, Crumble
-from haptos.level.resolve import MOTIONS, ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import MOTIONS, Cast, ResolvedLevel, ResolvedPiece
 from haptos.level.routes import RIDDEN
 
 Floats = NDArray[np.float64]
@@ -32,6 +33,9 @@ SLANTED = 10.0
 EASED = 1.5
 # The sharpest bend of a curve is taken to be so much sharper than between two of its knots.
 SHARPER = 1.5
+# Spin of what is made, though it may not turn, and room around the level for what flies, in heights of the body.
+STILL = 1e-300
+ARENA = 4.0
 # What a route waits for.
 WAITS_FOR_NOTHING, WAITS_TO_BE_RIDDEN, WAITS_FOR_A_RULE = range(3)
 
@@ -64,30 +68,33 @@ class Motions:
 
     Parameters
     ----------
-    resolved : ResolvedLevel
+    cast : Cast
     origins : (p, 2) ndarray
         Where each piece is at rest.
     """
 
-    def __init__(self, resolved: ResolvedLevel, origins: Floats) -> None:
-        self.resolved = resolved
+    def __init__(self, cast: Cast, origins: Floats) -> None:
+        self.cast = cast
+        self.resolved = cast.resolved
         self.origins = origins
 
     @cached_property
     def leaders(self) -> list[int]:
         """The pieces that move by themselves, where the player can meet them or what they carry."""
-        if not any(name in piece.facets for piece in self.resolved.pieces for name in MOTIONS):
-            return []
-        met = [index for index, piece in enumerate(self.resolved.pieces) if self.resolved.meeting(piece) != "nothing"]
         pieces = self.resolved.pieces
-        return sorted(
-            {
-                one
-                for index in met
-                for one in (index, *self.resolved.carriers(index))
-                if any(pieces[one].facet(name) is not None for name in MOTIONS)
-            }
-        )
+        made = {index for slots in self.cast.slots for index in slots}
+        own = [any(name in piece.facets for name in MOTIONS) for piece in pieces]
+        if not made and not any(own):
+            return []
+        flies = {
+            index
+            for index, piece in enumerate(pieces)
+            if any(name in piece.facets for name in ("drift", "fragile", "spawner"))
+        }
+        met = {index for index, piece in enumerate(pieces) if self.resolved.meeting(piece) != "nothing"}
+        chains = (one for index in met | made | flies for one in (index, *self.resolved.carriers(index)))
+        hung = {index for index, piece in enumerate(pieces) if piece.name in self.resolved.hung_on_player}
+        return sorted({one for one in chains if own[one] or one in made} - hung)
 
     @cached_property
     def numbers(self) -> Integers:
@@ -107,6 +114,23 @@ class Motions:
         for number in range(len(self.leaders)):
             self._make(number, made)
         return [made[number] for number in range(len(self.leaders))]
+
+    @cached_property
+    def spins(self) -> dict[int, float]:
+        """How fast each piece turns that flies; what is made is grown anew, as if it turned, even where it does not."""
+        spins = {}
+        for index, piece in enumerate(self.resolved.pieces):
+            drift = piece.facet("drift")
+            if drift is not None:
+                spins[index] = math.radians(abs(drift.spin))
+        for index in (index for slots in self.cast.slots for index in slots):
+            spins[index] = max(spins.get(index, 0.0), STILL)
+        return spins
+
+    @property
+    def flies(self) -> frozenset[int]:
+        """The pieces that fly by themselves."""
+        return frozenset(self.spins)
 
     @property
     def turns(self) -> NDArray[np.bool_]:
@@ -155,6 +179,9 @@ class Motions:
             rest = self.origins[held_by.index]
             low, high = origin + low + held_by.low - rest, origin + high + held_by.high - rest
             speed += held_by.speed
+        if index in self.flies:
+            low, high = np.full(2, -math.inf), np.full(2, math.inf)
+            turning += self.spins[index]
         crumble = piece.facet("crumble")
         if crumble is not None:
             depth, fall_speed = self.deepest_fall(crumble)
@@ -177,6 +204,19 @@ class Motions:
             return 0.0
         return math.hypot(*world.gravity) if crumble.fall_accel is None else crumble.fall_accel
 
+    @cached_property
+    def arena(self) -> Floats:
+        """A box that what flies can be met in: the bounds, or around all places, with room for a body."""
+        level = self.resolved.level
+        bounds = level.world.bounds
+        room = ARENA * max(level.player.shape.size)
+        if bounds is not None:
+            x0, y0, x1, y1 = bounds.corners
+        else:
+            places = np.vstack((self.origins, [level.player.at]))
+            (x0, y0), (x1, y1) = places.min(axis=0), places.max(axis=0)
+        return np.array([x0 - room, y0 - room, x1 + room, y1 + room])
+
     def reach(self, pieces: Integers, boxes: Floats, body: Body) -> Floats:
         """Return how far outlines of these pieces move from where they are placed: left, down, right, up."""
         reach = np.zeros((len(pieces), 4))
@@ -189,6 +229,8 @@ class Motions:
                 reach[row] = np.concatenate((plan.low - radius, plan.high + radius)) - boxes[row]
             else:
                 reach[row] = *(plan.low - origin), *(plan.high - origin)
+            if not np.isfinite(reach[row]).all():
+                reach[row] = self.arena - boxes[row]
         return reach
 
 
@@ -201,7 +243,7 @@ class Grown(NamedTuple):
 
 
 def compile_movers(
-    motions: Motions, body: Body, solids: Grown, zones: Grown | None, effects: Grown | None
+    motions: Motions, body: Body, shapes: Placement, solids: Grown, zones: Grown | None, effects: Grown | None
 ) -> tuple[Movers | None, Obstacles, Obstacles | None, Obstacles | None]:
     """Return the tables of what moves, None where nothing does, and the obstacles with its outlines marked.
 
@@ -210,6 +252,8 @@ def compile_movers(
     motions : Motions
     body : Body
         The player's.
+    shapes : Placement
+        Of every piece.
     solids, zones, effects : Grown
     """
     given = [solids, zones, effects]
@@ -220,7 +264,7 @@ def compile_movers(
     corners = body.corners
     low = np.lexsort((corners[:, 0], np.round(corners[:, 1], 9)))[0]
     points: list[Floats] = [np.roll(corners, -int(low), axis=0), np.zeros((1, 2))]
-    table["body_corners"] = len(corners)
+    table["body_corners"], table["body_radius"] = len(corners), body.radius
     items: list[list[tuple[float, ...]]] = [[] for _ in range(3 * len(table))]
     marked: list[Any] = [
         one if one is None else _mark(motions, one, body, table, items[sort::3], points)
@@ -230,13 +274,16 @@ def compile_movers(
     for column, name in enumerate(("solid", "zone", "effect")):
         table[name] = ends[column:-1:3]
     table["end"] = ends[3::3]
+    flying = compile_flying(motions, shapes, table, sum(map(len, points)))
+    points.append(flying.corners)
     rows = np.array([row for run in items for row in run], dtype=ITEM)
     corner_rows = np.array([tuple(point) for point in np.concatenate(points)], dtype=CORNER)
     fastest = _fastest(motions.resolved) + float(table["fastest"].max(initial=0.0))
     carrying = _carrying(motions, marked[1])
     movers = Movers(
-        table, legs, knots, crumbles, rows, corner_rows, carrying, fastest, motions.resolved.level.world.tick_rate
-    )
+        table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
+        carrying, fastest, motions.resolved.level.world.tick_rate,
+    )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 
 
@@ -254,7 +301,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
         row["x"], row["y"] = motions.origins[plan.index]
         row["turning"], row["fastest"] = plan.turning > 0.0, plan.speed
         row["x0"], row["y0"], row["x1"], row["y1"] = NOWHERE
-        row["crumble"], row["rule"] = -1, -1
+        row["crumble"], row["rule"], row["flight"] = -1, -1, -1
         if route is not None and plan.way is not None:
             way = plan.way
             row["first_leg"], row["legs"] = len(legs), len(way.legs)
@@ -328,7 +375,8 @@ def _mark(
         else:
             corners = np.column_stack((own["x"], own["y"]))
         direction = (outline["side_x"], outline["side_y"])
-        items[mover[index]].append((index, count, len(corners), is_sharp, *boxes[index], *direction))
+        radius = outline["radius"] - (0.0 if is_sharp else body.radius)
+        items[mover[index]].append((index, count, len(corners), is_sharp, *boxes[index], *direction, radius))
         points.append(corners)
         count += len(corners)
     return obstacles._replace(faces=np.concatenate(faces))
@@ -387,4 +435,7 @@ def _fastest(resolved: ResolvedLevel) -> float:
             # A slanted launch to a height is faster than a straight one; see `launch`.
             slant = SLANTED * math.sqrt(2.0 * gravity * launch.height) if launch.height else 0.0
             speeds.append(max(thrown, slant) * max(launch.jump_factor, 1.0))
+        drift = piece.facet("drift")
+        if drift is not None:
+            speeds.append(math.hypot(*drift.velocity))
     return float(sum(speeds))

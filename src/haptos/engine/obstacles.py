@@ -19,7 +19,7 @@ def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | N
     rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
     rows["radius"] = outlines.radius
     rows["side_x"], rows["side_y"] = outlines.side[:, 0], outlines.side[:, 1]
-    rows["twin"] = rows["mover"] = -1
+    rows["twin"] = rows["mover"] = rows["assembly"] = -1
     for column, name in enumerate(("x0", "y0", "x1", "y1")):
         rows[name] = outlines.box[:, column]
     faces = np.zeros(len(outlines.faces), dtype=FACE)

@@ -18,14 +18,14 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
     """Write where a mover is at a time, relative to where it is placed, how it is turned, and how fast."""
     mover = movers.movers[number]
     pose = moving[number]
-    x, y, angle, vx, vy, spin = _own(mover, movers.legs, movers.knots, pose.clock, t)
+    x, y, angle, vx, vy, spin = _own(mover, movers.legs, movers.knots, pose, t)
     x, y = x + mover.x, y + mover.y
     here = pose.phase != GONE
     fall, fall_speed = _fallen(movers.crumbles, mover.crumble, pose, t)
     carrier = mover.parent
     while carrier >= 0:
         other = movers.movers[carrier]
-        ox, oy, turn, ovx, ovy, other_spin = _own(other, movers.legs, movers.knots, moving[carrier].clock, t)
+        ox, oy, turn, ovx, ovy, other_spin = _own(other, movers.legs, movers.knots, moving[carrier], t)
         here = here and moving[carrier].phase != GONE
         deeper, faster = _fallen(movers.crumbles, other.crumble, moving[carrier], t)
         fall, fall_speed = fall + deeper, fall_speed + faster
@@ -51,11 +51,17 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
 
 
 @leaf
-def _own(mover: Any, legs: Any, knots: Any, begun: float, t: float) -> tuple[float, float, float, float, float, float]:
-    """Return offset, angle, velocity and spin of a mover by its own route and spin."""
+def _own(mover: Any, legs: Any, knots: Any, pose: Any, t: float) -> tuple[float, float, float, float, float, float]:
+    """Return offset, angle, velocity and spin of a mover by its own route, flight and spin."""
     x, y, angle, vx, vy, spin = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     if mover.legs > 0:
-        x, y, angle, vx, vy, spin = _on_route(mover, legs, knots, begun, t)
+        x, y, angle, vx, vy, spin = _on_route(mover, legs, knots, pose.clock, t)
+    if mover.flight >= 0:
+        time = max(t - pose.from_t, 0.0)
+        x, y = x + pose.from_x + pose.fly_vx * time, y + pose.from_y + pose.fly_vy * time
+        vx, vy = vx + pose.fly_vx, vy + pose.fly_vy
+        angle += pose.from_angle + pose.fly_spin * time
+        spin += pose.fly_spin
     if mover.spin == 0.0:
         return x, y, angle, vx, vy, spin
     # About its own place it turns by the route; about the pivot, which goes with that, by the spin.

@@ -145,17 +145,19 @@ def _turn_against(
     met = math.inf
     t = begin
     # Whether the body's own motion counts: it does once that is seen to lead away from the mover.
-    flies = 0.0
+    outruns = 0.0
     vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
+    flies = moving[mover.assembly]
     speed = mover.fastest + math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
+    speed += math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
     home_x, home_y = player.x, player.y
     approaches = 0
     for _ in range(MOST_STEPS):
         if t >= end:
             break
         time = t - begin
-        x = player.x + flies * time * (vx + 0.5 * player.gravity_x * time)
-        y = player.y + flies * time * (vy + 0.5 * player.gravity_y * time)
+        x = player.x + outruns * time * (vx + 0.5 * player.gravity_x * time)
+        y = player.y + outruns * time * (vy + 0.5 * player.gravity_y * time)
         room = _room(movers, solids, number, x, y)
         approaches += 1
         if room <= NEAR * body.height or approaches > MOST_APPROACHES:
@@ -164,16 +166,16 @@ def _turn_against(
         pose_at(movers, world, moving, number, t)
         bring_solids(movers, moving, number, solids)
         time = t - begin
-        away_x = flies * time * (vx + 0.5 * player.gravity_x * time)
-        away_y = flies * time * (vy + 0.5 * player.gravity_y * time)
+        away_x = outruns * time * (vx + 0.5 * player.gravity_x * time)
+        away_y = outruns * time * (vy + 0.5 * player.gravity_y * time)
         player.x, player.y = player.x + away_x, player.y + away_y
         over = _newly_in(movers, solids, passing, body, player, number, 2.0 * STEP)
-        if over >= 0 and flies == 0.0 and met == math.inf:
+        if over >= 0 and outruns == 0.0 and met == math.inf:
             _, _, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
             ux, uy = point_velocity(mover, moving[number], player.x, player.y)
             if (vx - ux) * nx + (vy - uy) * ny > 0.0:
                 # It outruns this: once more, with its own motion.
-                flies = 1.0
+                outruns = 1.0
                 t = begin
                 approaches = 0
                 player.x, player.y = home_x, home_y

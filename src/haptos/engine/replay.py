@@ -1,4 +1,5 @@
-"""Where every piece that moves was during a run: by arithmetic, and by the events that say when it began what."""
+"""Where every piece that moves was during a run: by arithmetic, by the events that say when it began what, and, of what
+flies, as it was recorded."""
 
 from __future__ import annotations
 
@@ -8,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RETURNS, SAY
+from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RETURNS, SAY, VANISHES
 from haptos.engine.movers import Motions
-from haptos.geometry.poses import Motion, motions
-from haptos.level.resolve import ResolvedPiece
+from haptos.geometry.placement import Placement
+from haptos.geometry.poses import Motion, motions, moved_by
 from haptos.level.routes import RIDDEN
 
 if TYPE_CHECKING:
@@ -20,44 +21,146 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 # Shakes to and fro in a second, for the eye.
 SHAKES_PER_SECOND = 12.0
-STATES = {CRUMBLES: "shakes", DROPS: "falls", GOES: "gone", RETURNS: ""}
+STATES = {CRUMBLES: "shakes", DROPS: "falls", GOES: "gone", RETURNS: "", VANISHES: "gone"}
+GONE, FLIES = "gone", "flies"
+COLUMNS = ("tick", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 
 
-def piece_motions(run: Run) -> dict[str, list[Any] | Floats]:
-    """Return the columns of `Run.pieces`: a row a tick and piece that moves, in the order of the ticks."""
-    compiled, rows = run.compiled, run.track_records
+class Fall:
+    """What became of one piece that gives way, or breaks: how far it has fallen, how fast, its state, how it shakes."""
+
+    def __init__(self, run: Run, index: int, t: Floats) -> None:
+        world = run.level.world
+        events = run.event_records
+        crumble = run.compiled.resolved.pieces[index].facet("crumble")
+        self.state = np.full(len(t), "", dtype=object)
+        depth, speed, shake = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
+        for row in events[((events["piece"] == index) & (events["kind"] == CRUMBLES)) | (events["who"] == index)]:
+            kind = int(row["kind"])
+            if kind not in STATES:
+                continue
+            after = t >= row["t"]
+            time = np.where(after, t - row["t"], 0.0)
+            self.state[after] = STATES[kind]
+            # What happened before counts no longer.
+            depth[after] = speed[after] = shake[after] = 0.0
+            if kind == CRUMBLES:
+                shake[after] = crumble.shake * np.sin(2.0 * math.pi * SHAKES_PER_SECOND * time[after])
+            elif kind == DROPS:
+                accel = Motions(run.compiled.cast, run.compiled.places).fall_accel(crumble)
+                rise = (crumble.fall_speed or math.inf) / accel if accel > 0.0 else 0.0
+                quick = np.minimum(time, rise)
+                fallen = 0.5 * accel * quick**2
+                fallen[time > rise] += accel * rise * (time - rise)[time > rise]
+                depth[after], speed[after] = fallen[after], accel * quick[after]
+        # A piece that recovers says nothing: it no longer shakes once the player has left it.
+        down, along = -np.array(world.up), np.array([world.up[1], -world.up[0]])
+        self.offset, self.velocity = depth[:, None] * down, speed[:, None] * down
+        self.shake = shake[:, None] * along
+
+
+def piece_motions(run: Run, first: int = 0, last: int | None = None) -> dict[str, Any]:
+    """Return the columns of `Run.pieces` from one tick to before another, in the order of the ticks."""
+    compiled = run.compiled
     resolved, origins = compiled.resolved, compiled.origins
-    tick = np.arange(len(rows))
-    t = tick / run.level.world.tick_rate
+    ticks = np.arange(len(run.track_records))[first:last]
+    t = ticks / run.level.world.tick_rate
+    poses, falls = _poses(run, ticks, t)
+    indices = list(poses)
+    columns: dict[str, list[Any]] = {name: [] for name in COLUMNS}
+    for index in indices:
+        motion = poses[index]
+        place = origins[index] + motion.offset
+        chain = [index, *resolved.carriers(index)]
+        for carrier in chain:
+            if carrier in falls:
+                place = place + falls[carrier].shake
+        columns["tick"].append(ticks)
+        columns["piece"].append(np.full(len(ticks), resolved.pieces[index].name, dtype=object))
+        columns["x"].append(place[:, 0])
+        columns["y"].append(place[:, 1])
+        columns["angle"].append(np.degrees(np.unwrap(motion.angle)))
+        columns["vx"].append(motion.velocity[:, 0] + 0.0)
+        columns["vy"].append(motion.velocity[:, 1] + 0.0)
+        columns["spin"].append(np.degrees(motion.spin) + 0.0)
+        columns["state"].append(_states(motion, falls, chain))
+    _add_made(run, ticks, columns)
+    joined = {name: np.concatenate(parts) if parts else np.zeros(0) for name, parts in columns.items()}
+    order = np.argsort(joined["tick"], kind="stable")
+    joined = {name: column[order] for name, column in joined.items()}
+    tick = joined.pop("tick").astype(np.int64)
+    return {"tick": tick, "t": tick / run.level.world.tick_rate, **joined}
+
+
+def placement_at(run: Run, t: float) -> tuple[Placement, dict[int, float]]:
+    """Return the shapes of all pieces that are there at a moment of a run, and by how much each has turned, radians."""
+    compiled = run.compiled
+    tick = min(round(t * run.level.world.tick_rate), len(run.track_records) - 1)
+    ticks = np.array([tick])
+    poses, falls = _poses(run, ticks, ticks / run.level.world.tick_rate)
+    placement, angles = compiled.placement, {}
+    for index, motion in poses.items():
+        chain = [index, *compiled.resolved.carriers(index)]
+        offset = motion.offset[0] + sum((falls[one].shake[0] for one in chain if one in falls), np.zeros(2))
+        angles[index] = float(motion.angle[0])
+        placement = moved_by(placement, index, compiled.origins[index], offset, angles[index])
+        if any(one in falls and falls[one].state[0] == GONE for one in chain):
+            placement = placement.only(placement.piece != index)
+    return placement, angles
+
+
+def _poses(run: Run, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
+    """Return the motion of every piece of the level that moves, and what became of those that give way or break."""
+    compiled, rows = run.compiled, run.track_records[ticks]
+    resolved = compiled.resolved
+    still = np.zeros(len(t))
     player = np.column_stack((rows["x"], rows["y"])) - np.array(run.level.player.at)
-    still = np.zeros(len(rows))
     hung_on = Motion(player, np.column_stack((rows["vx"], rows["vy"])), still, still)
     clocks = {index: _begun(run, index) for index in range(len(resolved.pieces))}
-    falls = {index: _fall(run, index, t) for index, piece in enumerate(resolved.pieces) if "crumble" in piece.facets}
-    found = motions(resolved, origins, t, clocks, {index: fall[:2] for index, fall in falls.items()}, hung_on)
-    indices = list(found)
-    states = np.array([_states(found[index], falls, [index, *resolved.carriers(index)]) for index in indices])
-    place = np.array([origins[index] + found[index].offset for index in indices]).reshape(len(indices), -1, 2)
-    for number, index in enumerate(indices):
-        for carrier in (index, *resolved.carriers(index)):
-            if carrier in falls:
-                place[number] += falls[carrier][3]
-    velocity = np.array([found[index].velocity for index in indices]).reshape(len(indices), -1, 2)
-    angle = np.degrees(np.unwrap(np.array([found[index].angle for index in indices]).reshape(len(indices), -1)))
-    spin = np.degrees(np.array([found[index].spin for index in indices]).reshape(len(indices), -1))
-    names = np.array([resolved.pieces[index].name for index in indices], dtype=object)
-    return {
-        "tick": np.repeat(tick, len(indices)),
-        "t": np.repeat(t, len(indices)),
-        "piece": np.tile(names, len(rows)),
-        "x": place[..., 0].T.ravel(),
-        "y": place[..., 1].T.ravel(),
-        "angle": angle.T.ravel(),
-        "vx": velocity[..., 0].T.ravel() + 0.0,
-        "vy": velocity[..., 1].T.ravel() + 0.0,
-        "spin": spin.T.ravel() + 0.0,
-        "state": states.T.ravel(),
+    falls = {
+        index: Fall(run, index, t)
+        for index, piece in enumerate(resolved.pieces)
+        if any(name in piece.facets for name in ("crumble", "drift", "fragile"))
     }
+    fallen = {index: (fall.offset, fall.velocity) for index, fall in falls.items()}
+    flights = {index: _flight(run, index, ticks) for index in falls if "drift" in resolved.pieces[index].facets}
+    return motions(resolved, compiled.origins, t, clocks, fallen, hung_on, flights), falls
+
+
+def _flight(run: Run, index: int, ticks: NDArray[np.int64]) -> Motion:
+    """Return the motion of a piece that drifts, as it was recorded; once it is gone, the last that it was."""
+    compiled = run.compiled
+    movers = compiled.tables.movers
+    assert movers is not None
+    number = int(np.flatnonzero(movers.movers["piece"] == index)[0])
+    rows = run.flight_records[run.flight_records["mover"] == number]
+    drift = compiled.resolved.pieces[index].facet("drift")
+    found = np.searchsorted(rows["tick"], ticks, side="right") - 1
+    begun = found >= 0
+    chosen = rows[np.maximum(found, 0)] if len(rows) else np.zeros(len(ticks), dtype=rows.dtype)
+    x0, y0 = compiled.origins[index]
+    offset = np.column_stack((chosen["x"] - x0, chosen["y"] - y0)) * begun[:, None]
+    velocity = np.where(begun[:, None], np.column_stack((chosen["vx"], chosen["vy"])), np.array(drift.velocity))
+    return Motion(offset, velocity, chosen["angle"] * begun, np.where(begun, chosen["spin"], np.radians(drift.spin)))
+
+
+def _add_made(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
+    """Add the rows of what was made while the run went on."""
+    movers = run.compiled.tables.movers
+    if movers is None or not len(run.flight_records) or not len(ticks):
+        return
+    rows = run.flight_records
+    pieces = movers.movers["piece"][rows["mover"]]
+    wanted = (rows["tick"] >= ticks[0]) & (rows["tick"] <= ticks[-1]) & (pieces >= len(run.compiled.resolved.pieces))
+    rows, pieces = rows[wanted], pieces[wanted]
+    columns["tick"].append(rows["tick"])
+    names = [run.names.at_tick(int(piece), int(tick)) for piece, tick in zip(pieces, rows["tick"], strict=True)]
+    columns["piece"].append(np.array(names, dtype=object))
+    columns["angle"].append(np.degrees(rows["angle"]))
+    columns["spin"].append(np.degrees(rows["spin"]))
+    for name in ("x", "y", "vx", "vy"):
+        columns[name].append(rows[name])
+    columns["state"].append(np.full(len(rows), FLIES, dtype=object))
 
 
 def _begun(run: Run, index: int) -> float:
@@ -70,57 +173,22 @@ def _begun(run: Run, index: int) -> float:
     if route.waits_for == RIDDEN:
         led = [index, *resolved.descendants(index)]
         times = events["t"][(events["kind"] == BOARD) & np.isin(events["piece"], led)]
-    else:
-        first = 0
-        times = np.zeros(0)
-        for _, rule in resolved.rules:
-            if not resolved.means_player(rule.who):
-                continue
+        return float(times.min()) if len(times) else math.inf
+    first = 0
+    for _, rule in resolved.rules:
+        if resolved.means_player(rule.who):
             said = (events["kind"] == SAY) & (events["more"] >= first) & (events["more"] < first + len(rule.do))
             if rule.name == route.waits_for:
-                times = events["t"][said]
-                break
+                return float(events["t"][said].min()) if said.any() else math.inf
             first += len(rule.do)
-    return float(times.min()) if len(times) else math.inf
+    return math.inf
 
 
-def _fall(run: Run, index: int, t: Floats) -> tuple[Floats, Floats, NDArray[Any], Floats]:
-    """Return how far a piece that gives way has fallen, how fast it falls, its state, and how it shakes."""
-    world = run.level.world
-    piece: ResolvedPiece = run.compiled.resolved.pieces[index]
-    crumble = piece.facet("crumble")
-    accel = Motions(run.compiled.resolved, run.compiled.origins).fall_accel(crumble)
-    top_speed = crumble.fall_speed or math.inf
-    down = -np.array(world.up)
-    depth, speed, shake = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
-    state = np.full(len(t), "", dtype=object)
-    for row in run.event_records[run.event_records["piece"] == index]:
-        kind = int(row["kind"])
-        if kind not in STATES:
-            continue
-        after = t >= row["t"]
-        state[after] = STATES[kind]
-        time = np.where(after, t - row["t"], 0.0)
-        if kind == CRUMBLES:
-            shake = np.where(after, crumble.shake * np.sin(2.0 * math.pi * SHAKES_PER_SECOND * time), shake)
-        elif kind == DROPS:
-            shake = np.where(after, 0.0, shake)
-            rise = top_speed / accel if accel > 0.0 else 0.0
-            quick = np.minimum(time, rise)
-            fallen = 0.5 * accel * quick**2 + np.where(time > rise, top_speed * (time - rise), 0.0)
-            depth, speed = np.where(after, fallen, depth), np.where(after, accel * quick, speed)
-        else:
-            depth, speed = np.where(after, 0.0, depth), np.where(after, 0.0, speed)
-    # A piece that recovers says nothing: it no longer shakes once the player has left it.
-    along = np.array([world.up[1], -world.up[0]])
-    return depth[:, None] * down, speed[:, None] * down, state, shake[:, None] * along
-
-
-def _states(motion: Motion, falls: dict[int, Any], chain: list[int]) -> NDArray[Any]:
+def _states(motion: Motion, falls: dict[int, Fall], chain: list[int]) -> NDArray[Any]:
     moves = (motion.velocity != 0.0).any(axis=1) | (motion.spin != 0.0)
     states = np.where(moves, "moves", "rests").astype(object)
     for index in reversed(chain):
         if index in falls:
-            own = falls[index][2]
-            states = np.where((own == "gone") | ((own != "") & (index == chain[0])), own, states)
+            own = falls[index].state
+            states = np.where((own == GONE) | ((own != "") & (index == chain[0])), own, states)
     return states

@@ -5,10 +5,33 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiled import leaf
-from haptos.engine.journal import ENTER, INSIDE, LEAVE, SAY, sort_since, write_at
+from haptos.engine.compiled import constant, leaf
+from haptos.engine.journal import (
+    DROPS,
+    ENTER,
+    GOES,
+    INSIDE,
+    LEAVE,
+    RETURNS,
+    SAY,
+    SPAWNS,
+    VANISHES,
+    sort_since,
+    write_at,
+)
 
 ANY_PIECE = -1
+OTHERS = constant(-100)
+
+
+@leaf
+def subject_of(event: Any) -> int:
+    """Return the piece that an event is about, for rules of the player's; OTHERS if it is between pieces alone."""
+    if event.who < 0 or event.kind == SPAWNS:
+        return event.piece
+    if event.kind == DROPS or event.kind == GOES or event.kind == RETURNS or event.kind == VANISHES:
+        return event.who
+    return OTHERS
 
 
 @leaf
@@ -44,8 +67,10 @@ def _answer(rules: Any, states: Any, visits: Any, player: Any, journal: Any, fir
             state = states[number]
             if rule.moment == INSIDE:
                 _follow(rules, rule, state, visits, player, journal, event, dt)
-            elif rule.moment == event.kind and is_about(rules, rule, event.piece):
-                _fire(rule, state, player, journal, event.t, event.piece, event.x, event.y)
+            elif rule.moment == event.kind:
+                piece = subject_of(event)
+                if piece != OTHERS and is_about(rules, rule, piece):
+                    _fire(rule, state, player, journal, event.t, piece, event.x, event.y)
     for number in range(rules.rules.shape[0]):
         rule = rules.rules[number]
         if rule.moment == INSIDE and states[number].inside:

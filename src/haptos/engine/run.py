@@ -12,6 +12,7 @@ import numpy as np
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.details import CUSHIONED, detail_of
 from haptos.engine.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, STANCE_NAMES, START
+from haptos.engine.serials import Serials
 from haptos.engine.tables import Records
 from haptos.level.cues import Cues
 from haptos.level.level import Level
@@ -49,11 +50,13 @@ class Run:
     pieces : DataFrame, a row a tick and piece that moves
     """
 
-    def __init__(self, compiled: CompiledLevel, cues: Cues, track: Records, events: Records) -> None:
+    def __init__(self, compiled: CompiledLevel, cues: Cues, track: Records, events: Records, flights: Records) -> None:
         self.compiled = compiled
         self.cues = cues
         self.track_records = track
         self.event_records = events[events["kind"] != START]
+        self.flight_records = flights
+        self.names = Serials(compiled, self.event_records)
 
     @property
     def level(self) -> Level:
@@ -87,9 +90,7 @@ class Run:
             columns[name] = rows[name]
         columns["stance"] = np.array(STANCE_NAMES, dtype=object)[rows["stance"]]
         columns["pose"] = np.array(POSE_NAMES, dtype=object)[rows["pose"]]
-        supports, which = np.unique(rows["support"], return_inverse=True)
-        names = np.array([self.compiled.support_name(int(support)) for support in supports], dtype=object)
-        columns["support"] = names[which]
+        columns["support"] = self.names.of_supports(rows["support"])
         if self.level.world.view == "top":
             columns["facing"] = rows["facing"]
         else:
@@ -105,14 +106,14 @@ class Run:
                 int(row["tick"]),
                 float(row["t"]),
                 EVENT_NAMES[int(row["kind"])],
-                "player",
-                self.compiled.piece_name(int(row["piece"])),
+                who,
+                piece,
                 float(row["x"]),
                 float(row["y"]),
                 float(row["amount"]),
-                self._detail(row),
+                self._detail(row, who, piece),
             )
-            for row in self.event_records
+            for row, (who, piece) in zip(self.event_records, self.names.of_events, strict=True)
         ]
 
     @cached_property
@@ -147,13 +148,14 @@ class Run:
         rows = self.event_records
         return [self.compiled.sayings[int(row["more"])] for row in rows[rows["kind"] == SAY]]
 
-    def _detail(self, row: Any) -> str:
+    def _detail(self, row: Any, who: str, piece: str) -> str:
         kind, number = int(row["kind"]), int(row["piece"])
         if kind == SAY:
             return self.compiled.sayings[int(row["more"])]
         detail = detail_of(
             kind,
-            self.compiled.piece_name(number),
+            who,
+            piece,
             float(row["amount"]),
             float(row["more"]),
             self.level.world.length_unit,
@@ -183,7 +185,7 @@ class Run:
             "jumps": count["jump"],
             "lost": count["lost"],
             "says": self.says(),
-            "ends_on": self.compiled.support_name(int(rows["support"][-1])),
+            "ends_on": self.names.of_supports(rows["support"])[-1],
             "stance": STANCE_NAMES[int(rows["stance"][-1])],
         }
 

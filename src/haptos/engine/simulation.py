@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.compile import CompiledLevel, compile_level, new_state
 from haptos.engine.compiled import is_ready, mark_ready
-from haptos.engine.journal import EVENT, TRACK
+from haptos.engine.journal import EVENT, PIECE_TRACK, TRACK
 from haptos.engine.ray import Hit, RayCaster
 from haptos.engine.run import Run
 from haptos.engine.state import State
@@ -85,8 +85,8 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
 
     def run_one(index: int) -> Run:
         schedule = schedules[given[index]]
-        track, events = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
-        return Run(compiled, sheets[index], track, events)
+        ticks = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
+        return Run(compiled, sheets[index], *ticks)
 
     if not sheets:
         return []
@@ -113,7 +113,7 @@ def run_ticks(
     held: NDArray[np.uint8],
     place_tick: NDArray[np.int64] = NO_TICKS,
     place_at: NDArray[np.float64] = NO_PLACES,
-) -> tuple[Records, Records]:
+) -> tuple[Records, Records, Records]:
     """Run one world of a state through some ticks.
 
     The events of a stretch of ticks go to a buffer. Where they need more room, the world goes back to the stretch's
@@ -123,11 +123,17 @@ def run_ticks(
     -------
     track : (len(held) + 1,) TRACK
     events : (n,) EVENT
+    flights : (m,) PIECE_TRACK
     """
     track = np.zeros(len(held) + 1, dtype=TRACK)
     written = np.zeros(1, dtype=np.int64)
     buffer = np.zeros(FIRST_ROOM + min(len(held), STRETCH) // TICKS_PER_EVENT, dtype=EVENT)
     flushed: list[Records] = []
+    movers = compiled.tables.movers
+    flown = np.zeros(1, dtype=np.int64)
+    room = 0 if movers is None or not movers.flights["flies"].any() else len(held) + FIRST_ROOM
+    flights = np.zeros(room, dtype=PIECE_TRACK)
+    flown_before: list[Records] = []
     for begin in range(0, max(len(held), 1), STRETCH):
         end = min(begin + STRETCH, len(held))
         is_last = end == len(held)
@@ -135,20 +141,24 @@ def run_ticks(
         before = state.only(world).copy()
         row = track[begin].copy()
         while True:
-            written[0] = 0
+            written[0] = flown[0] = 0
             advance(
                 compiled.tables, state, world, held[begin:end], place_tick[here] - begin, place_at[here],
-                track[begin : end + 1], buffer, written,
+                track[begin : end + 1], buffer, written, flights, flown,
             )  # fmt: skip
-            if written[0] <= len(buffer):
+            if written[0] <= len(buffer) and flown[0] <= len(flights):
                 break
-            buffer = np.zeros(max(2 * len(buffer), int(written[0])), dtype=EVENT)
+            if written[0] > len(buffer):
+                buffer = np.zeros(max(2 * len(buffer), int(written[0])), dtype=EVENT)
+            if flown[0] > len(flights):
+                flights = np.zeros(int(flown[0]), dtype=PIECE_TRACK)
             state.only(world).restore(before)
         if begin > 0:
             # A stretch begins with the last row of the one before, as that left it.
             track[begin] = row
         flushed.append(buffer[: written[0]].copy())
-    return track, np.concatenate(flushed)
+        flown_before.append(flights[: flown[0]].copy())
+    return track, np.concatenate(flushed), np.concatenate(flown_before)
 
 
 class Simulation:
@@ -179,6 +189,7 @@ class Simulation:
         self.state = new_state(self.compiled, 1)
         self._tracks: list[Records] = []
         self._events: list[Records] = []
+        self._flights: list[Records] = []
         self._rays: RayCaster | None = None
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
@@ -202,6 +213,7 @@ class Simulation:
         self.state.restore(saved)
         del self._tracks[length:]
         del self._events[length:]
+        del self._flights[length:]
 
     @property
     def run(self) -> Run:
@@ -211,7 +223,8 @@ class Simulation:
         first = self._tracks[0]
         track = np.concatenate([first, *(rows[1:] for rows in self._tracks[1:])])
         duration = (len(track) - 1) / self.level.world.tick_rate
-        return Run(self.compiled, Cues((), (), duration), track, np.concatenate(self._events))
+        events, flights = np.concatenate(self._events), np.concatenate(self._flights)
+        return Run(self.compiled, Cues((), (), duration), track, events, flights)
 
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
@@ -222,10 +235,11 @@ class Simulation:
         return self._rays.first_hit(origin, direction, layers)
 
     def _advance(self, held: NDArray[np.uint8], ticks: NDArray[np.int64], at: NDArray[np.float64]) -> None:
-        track, events = run_ticks(self.compiled, self.state, 0, held, ticks, at)
+        track, events, flights = run_ticks(self.compiled, self.state, 0, held, ticks, at)
         mark_ready(self.compiled.tables.capabilities)
         self._tracks.append(track)
         self._events.append(events)
+        self._flights.append(flights)
 
     def _value(self, name: str) -> Any:
         return self.state.player[name][0]

@@ -190,9 +190,26 @@ POSE = np.dtype(
         ("since", "f8"),  # when that phase began
         ("due", "f8"),  # when it ends
         ("here", "i8"),  # whether it, and all that carries it, is there
+        ("from_x", "f8"),  # of what flies: where it is from, since when, and how it flies from there
+        ("from_y", "f8"),
+        ("from_angle", "f8"),
+        ("from_t", "f8"),
+        ("fly_vx", "f8"),
+        ("fly_vy", "f8"),
+        ("fly_spin", "f8"),
+        ("scale", "f8"),
+        ("dies", "f8"),  # when its time is up
+        ("been_in", "i8"),  # the bounds
+        ("hits", "i8"),
+        ("touches", "i8"),  # the piece that it touched last
+        ("exits", "i8"),
         ("passed", "i8"),  # whether the body is let through until it is clear of it
     ]
 )
+
+# Of what makes pieces: when it makes the next, how many times it was to, how many of its kind there were (noted with
+# the first that makes this kind), and which slot it filled last.
+SPAWNING = np.dtype([("due", "f8"), ("tries", "i8"), ("serial", "i8"), ("last", "i8")])
 
 # `first` is when a rule fired first.
 RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8"), ("first", "f8")])
@@ -220,6 +237,7 @@ class State(NamedTuple):
     ready : (w, launches) when each works again
     moving : (w, movers) POSE
     outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
+    spawning : (w, spawners) SPAWNING
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
 
@@ -245,6 +263,7 @@ class State(NamedTuple):
     zone_faces: Records
     effect_outlines: Records
     effect_faces: Records
+    spawning: Records
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""

@@ -21,6 +21,8 @@ WORLD = np.dtype(
         ("weight", "f8"),  # gravity's size, in the top view too, where it presses on the floor
         ("kick_before", "f8"),  # whole-tick methods: the shares of a tick's acceleration before and after its motion
         ("kick_after", "f8"),
+        ("seed", "i8"),
+        ("layer", "i8"),  # the player's
     ]
 )
 
@@ -134,11 +136,13 @@ MOVER = np.dtype(
         ("turning", "i8"),  # whether it ever turns, by itself or with what carries it
         ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
         ("crumble", "i8"),  # the row that says how it gives way, or -1
+        ("flight", "i8"),  # the row that says how it flies, or -1
         ("solid", "i8"),  # where its items begin: solids, zones, effects, and where they end
         ("zone", "i8"),
         ("effect", "i8"),
         ("end", "i8"),
-        ("body_corners", "i8"),  # how many the body's core has
+        ("body_corners", "i8"),  # how many the body's core has, and its radius
+        ("body_radius", "f8"),
         ("x0", "f8"),  # where the centre of a body is that it can meet, anywhere on its way
         ("y0", "f8"),
         ("x1", "f8"),
@@ -168,6 +172,42 @@ CRUMBLE = np.dtype(
     ]
 )
 
+# What flies by itself, or breaks: how, by which radius it leaves the bounds, and which layers it meets (bits).
+FLIGHT = np.dtype(
+    [
+        ("mover", "i8"),
+        ("flies", "i8"),  # whether it ever does
+        ("made", "i8"),  # whether it is there only once it has been made
+        *((name, "f8") for name in ("vx", "vy", "spin", "radius")),
+        ("on_exit", "i8"),
+        *((name, "f8") for name in ("box_x", "box_y", "restitution")),  # below zero: it passes through
+        ("hits", "i8"),  # it survives one less; 0 if it does not break
+        ("breaks_on", "i8"),
+        ("bounces_off", "i8"),
+        ("layer", "i8"),
+        ("first", "i8"),  # its own shapes
+        ("last", "i8"),
+    ]
+)
+
+# A shape as it is, for what flies: its core's corners (of a mover, about its place), and a circle around it.
+SHAPE = np.dtype(
+    [
+        *((name, "i8") for name in ("piece", "mover", "layer", "first", "count")),
+        *((name, "f8") for name in ("radius", "x", "y", "reach", "side_x", "side_y")),
+    ]
+)
+
+# What makes pieces while the level runs.
+SPAWNER = np.dtype(
+    [
+        *((name, "i8") for name in ("piece", "mover", "first_slot", "slots", "area", "aim", "is_shot", "kind")),
+        *((name, "f8") for name in ("x", "y", "first", "every_low", "every_high", "width", "height", "vx", "vy")),
+        *((name, "f8") for name in ("aim_x", "aim_y", "speed_low", "speed_high", "lasts")),
+        *((name, "f8") for name in ("scale_low", "scale_high", "turn_low", "turn_high", "cooldown")),
+    ]
+)
+
 # An outline of a mover, at rest. Of one that turns, the corners of its core about the mover's place (a sharp one is
 # felt by the body's centre alone); of one that does not, the places of its faces. Its box, and its solid side.
 ITEM = np.dtype(
@@ -176,7 +216,7 @@ ITEM = np.dtype(
         ("first", "i8"),
         ("count", "i8"),
         ("sharp", "i8"),
-        *((name, "f8") for name in ("x0", "y0", "x1", "y1", "side_x", "side_y")),
+        *((name, "f8") for name in ("x0", "y0", "x1", "y1", "side_x", "side_y", "radius")),
     ]
 )
 
@@ -289,6 +329,7 @@ class Movers(NamedTuple):
         For each mover its outlines among the solids, the zones and the effects, run after run.
     corners : (p,) CORNER
         The body's own core first, counter-clockwise from the lowest, and after it a point.
+    flights, shapes, spawners, slots : (f,) FLIGHT, (s,) SHAPE, (n,) SPAWNER, (m,) rows of `flights`
     carrying : zone outlines that take along what is inside
     fastest : in a tick the body goes no farther than at its own speed and this together
     ticks : how many there are in a second
@@ -300,6 +341,10 @@ class Movers(NamedTuple):
     crumbles: Records
     items: Records
     corners: Records
+    flights: Records
+    shapes: Records
+    spawners: Records
+    slots: NDArray[np.int64]
     carrying: NDArray[np.int64]
     fastest: float
     ticks: float

@@ -12,15 +12,17 @@ from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.crumbling import feel_weight
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
+from haptos.engine.flight import advance_flights, break_on_player
 from haptos.engine.floor import turn
 from haptos.engine.frames import settle_frame
 from haptos.engine.impact import first_impact, set_path
-from haptos.engine.intent import JUMP, press
-from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
+from haptos.engine.intent import ACTING, JUMP, press
+from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, record_flights, write
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
 from haptos.engine.rules import apply_rules
 from haptos.engine.slide import move
+from haptos.engine.spawning import make_pieces
 from haptos.engine.state import CLIMBING, State
 from haptos.engine.strike import strike
 from haptos.engine.tables import Obstacles
@@ -40,6 +42,7 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
     player.tick += 1
     first = journal.written[0]
 
+    acts = (held & ~player.held & ACTING) != 0
     # Controls: what begins with a press, as jumps, drops through a floor and holds on a ladder do.
     control(
         tables.floor, tables.ledges, zones, effects, tables.ladders, body, player, contacts, passing,
@@ -49,6 +52,15 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         tables.movers, solids, zones, inside, effects, tables.surfaces, state.within, state.moving, body, player,
         contacts, journal, begin,
     )  # fmt: skip
+    # Timers and spawners; what flies.
+    if tables.movers is not None:
+        make_pieces(
+            tables.movers, world, tables.edges, body, player, state.moving, state.spawning, journal, acts,
+            tables.floor, begin, player.tick * world.dt,
+        )  # fmt: skip
+        advance_flights(
+            tables.movers, world, tables.edges, body, player, state.moving, journal, begin, player.tick * world.dt
+        )
     # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
     advance_movers(
         tables.movers, tables.fields, tables.walls, tables.floor, body, solids, zones, effects, passing, world, player,
@@ -68,6 +80,7 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
     )  # fmt: skip
     end_drops(zones, inside, passing, player)
     feel_weight(tables.movers, solids, state.moving, player, contacts, state.touched, journal)
+    break_on_player(tables.movers, state.moving, world.layer, player, journal, first)
     # Rules, by event time, then in file order.
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, begin + world.dt)
 
@@ -171,7 +184,7 @@ def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
 @kernel
 def advance(
     tables: Any, state: Any, world_index: int, held: Any, place_tick: Any, place_at: Any, track: Any,
-    events: Any, count: Any,
+    events: Any, count: Any, flights: Any, flight_count: Any,
 ) -> None:  # fmt: skip
     """Run one world through the given ticks.
 
@@ -185,6 +198,7 @@ def advance(
     track : (n + 1,) TRACK, row 0 is the state before
     events : (m,) EVENT
     count : (1,) how many events there were; more than m means that the caller has to run this again with more room
+    flights, flight_count : (p,) PIECE_TRACK, (1,) the same of what flies
     """
     journal = Journal(events, count)
     own: Any = State(
@@ -210,6 +224,7 @@ def advance(
         state.zone_faces[world_index],
         state.effect_outlines[world_index],
         state.effect_faces[world_index],
+        state.spawning[world_index],
     )
     solids = here(tables.movers, tables.solids, own.outlines, own.faces)
     zones = here(tables.movers, tables.zones, own.zone_outlines, own.zone_faces)
@@ -227,6 +242,7 @@ def advance(
             record(body, player, track[0])
         tick(tables, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
+        record_flights(tables.movers, own.moving, player, flights, flight_count)
     while placed < place_tick.shape[0]:
         place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1

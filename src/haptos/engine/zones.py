@@ -286,12 +286,16 @@ def survey_zones(zones: Any, inside: Any, visits: Any, player: Any, journal: Any
         return
     threshold = DEPTH * height
     for index in range(zones.outlines.shape[0]):
-        is_in = depth_in(zones.outlines[index], zones.faces, player.x, player.y) > threshold
+        outline = zones.outlines[index]
+        is_gone = outline.x0 > outline.x1
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
         if inside[index] == 0 and is_in:
             set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
             inside[index] = 2
     for index in range(zones.outlines.shape[0]):
-        is_in = depth_in(zones.outlines[index], zones.faces, player.x, player.y) > threshold
+        outline = zones.outlines[index]
+        is_gone = outline.x0 > outline.x1
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
         if inside[index] == 1 and not is_in:
             set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
         elif inside[index] == 2:

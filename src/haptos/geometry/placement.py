@@ -79,15 +79,17 @@ def ramps(count: Integers) -> Integers:
     return np.arange(int(ends[-1]) if len(ends) else 0) - np.repeat(ends - count, count)
 
 
-def place_shapes(resolved: ResolvedLevel) -> Placement:
+def place_shapes(resolved: ResolvedLevel, first: int = 0) -> Placement:
     """Return every shape of a level that can be met, in file order.
 
     Parameters
     ----------
     resolved : ResolvedLevel
+    first : int
+        The first piece whose shapes are wanted.
     """
     blocks = []
-    for index, piece in enumerate(resolved.pieces):
+    for index, piece in enumerate(resolved.pieces[first:], start=first):
         if piece.fills_tile:
             blocks.append(_tile_block(resolved, piece, index))
         elif piece.can_be_met:

@@ -123,6 +123,12 @@ def own_motion(piece: ResolvedPiece, times: ArrayLike, begun: float | None = Non
         runs = t >= begun
         motion = route_motion(route, np.where(runs, t - begun if begun < np.inf else 0.0, 0.0))
         motion = motion._replace(velocity=motion.velocity * runs[:, None], spin=motion.spin * runs)
+    drift = piece.facet("drift")
+    if drift is not None:
+        # While nothing is in its way.
+        velocity, turning = np.array(drift.velocity), np.deg2rad(drift.spin)
+        offset = motion.offset + t[:, None] * velocity
+        motion = Motion(offset, motion.velocity + velocity, motion.angle + turning * t, motion.spin + turning)
     if spin is None:
         return motion
     speed = np.deg2rad(spin.speed)
@@ -147,6 +153,7 @@ def motions(
     clocks: Mapping[int, float] | None = None,
     falls: Mapping[int, tuple[Floats, Floats]] | None = None,
     player: Motion | None = None,
+    flights: Mapping[int, Motion] | None = None,
 ) -> dict[int, Motion]:
     """Return the motion of every piece that moves, or is carried by one that does, by its number.
 
@@ -162,6 +169,8 @@ def motions(
         How far a piece that gives way has fallen at each time, and how fast, (n, 2) both.
     player : Motion, optional
         Of the player from its start, for what hangs on it; without, it has not moved.
+    flights : mapping, optional
+        The motion of what flew by itself; without, it flies on with nothing in its way.
     """
     t = np.asarray(times, dtype=np.float64)
     found: dict[int, Motion | None] = {}
@@ -173,6 +182,8 @@ def motions(
             own = None
             if carrier is not None or any(name in piece.facets for name in MOTIONS):
                 own = own_motion(piece, t, None if clocks is None else clocks[index])
+                if flights is not None and index in flights:
+                    own = flights[index]
             if carrier is not None and own is not None:
                 rest = np.array(resolved.level.player.at) if parent == ON_PLAYER else origins[parent]
                 own = carried(carrier, own, origins[index] - rest)

@@ -93,6 +93,14 @@ def placed_pieces(level: Level) -> list[Placed]:
     return found
 
 
+def placed_kind(level: Level, name: str, kind: str, place: str) -> list[Placed]:
+    """Return a piece made of a kind alone, at the world's origin, with all that it holds."""
+    found: list[Placed] = []
+    sources: list[Source] = [("what makes it", Piece(name=name, kind=kind, at=(0.0, 0.0)))]
+    _place(level, name, sources, WORLD, None, place, (), found)
+    return found
+
+
 def chain_of(level: Level, kind: str | None) -> tuple[str, ...]:
     """Return a kind and what it is based on, nearest first."""
     chain: list[str] = []

@@ -7,6 +7,7 @@ from typing import Any
 from haptos.errors import LevelError
 from haptos.level.assemblies import Frame
 from haptos.level.facets import LAUNCH_MEASURES, Crumble, FieldEffect, Ladder, Launch, Look, Rest, Surface
+from haptos.level.flying import Drift, Fragile, Spawner
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.pieces import Part, Template
@@ -23,6 +24,9 @@ FACET_SECTIONS: dict[str, type[Section]] = {
     "route": Route,
     "spin": Spin,
     "crumble": Crumble,
+    "drift": Drift,
+    "spawner": Spawner,
+    "fragile": Fragile,
 }
 
 
@@ -80,6 +84,9 @@ def _facet(level: Level, name: str, sources: list[Template], place: str) -> Sect
     if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
         raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
     section_type = FACET_SECTIONS[name]
+    for key, field in section_type.model_fields.items():
+        if field.is_required() and key not in values:
+            raise LevelError(f"{place}, {name}", f"missing, and '{key}' has no default")
     filled = {key: values.get(key, field.default) for key, field in section_type.model_fields.items()}
     return section_type.model_construct(**filled)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field, model_validator
 
 from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
+from haptos.level.flying import Drift, Fragile, Spawner
 from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.routes import Route, Spin
 from haptos.level.rules import Rule
@@ -45,6 +46,9 @@ class Template(Section):
     route: Route | None = None
     spin: Spin | None = None
     crumble: Crumble | None = None
+    drift: Drift | None = None
+    spawner: Spawner | None = None
+    fragile: Fragile | None = None
     pieces: list[Piece] = []  # children, placed relative to it and fixed to it
 
     @model_validator(mode="after")
@@ -92,7 +96,7 @@ class Piece(Template):
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
 # Facets that only make sense on what is overlapped.
-ZONE_FACETS = ("field", "ladder")
+ZONE_FACETS = ("field", "ladder", "spawner")
 
 
 class TileMap(Section):

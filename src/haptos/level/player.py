@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from haptos.level.flying import Shot
 from haptos.level.pieces import Piece
 from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed
 from haptos.level.section import Section
@@ -133,6 +134,7 @@ class Player(Section):
     keep_momentum: bool = True
     mass: Mass = 60.0
     never_meets: list[str] = []
+    shot: Shot | None = None
     pieces: list[Piece] = []
 
     @model_validator(mode="after")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import copy
 import math
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 from haptos.errors import LevelError
-from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_pieces, rules_of
+from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_kind, placed_pieces, rules_of
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
@@ -20,7 +21,7 @@ from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 MAP_PREFIX = "map/"
 NO_PARENT, ON_PLAYER = -1, -2
 # Facets that move a piece.
-MOTIONS = ("route", "spin", "crumble")
+MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
 # A launch whose direction rises by less than this share of it goes sideways.
 LEAST_RISE = 1e-9
 
@@ -82,6 +83,14 @@ class ResolvedPiece:
         return selector == self.name or selector in self.kinds or selector == self.layer
 
 
+class Cast(NamedTuple):
+    """A level with what can be made in it: the makers (pieces, or ON_PLAYER), and the pieces that each can make."""
+
+    resolved: ResolvedLevel
+    makers: tuple[int, ...]
+    slots: tuple[tuple[int, ...], ...]
+
+
 class ResolvedLevel:
     """A level with its pieces resolved.
 
@@ -105,6 +114,36 @@ class ResolvedLevel:
         self._require_distinct_names()
         self._require_parents()
         self._require_rules_waited_for()
+        self._require_flying()
+
+    def with_slots(self) -> Cast:
+        """Return the level with the pieces that can be made while it runs, as many as can be there at once."""
+        cast = copy.copy(self)
+        for name, value in vars(type(self)).items():
+            if isinstance(value, cached_property):
+                vars(cast).pop(name, None)
+        pieces = list(self.pieces)
+        makers = [
+            (index, f"{piece.place}, spawner", piece.facet("spawner").kind, piece.facet("spawner").limit)
+            for index, piece in enumerate(self.pieces)
+            if piece.facet("spawner") is not None
+        ]
+        shot = self.level.player.shot
+        if shot is not None:
+            makers.append((ON_PLAYER, "player.shot", shot.kind, shot.limit))
+        slots: list[tuple[int, ...]] = []
+        for _, place, kind, limit in makers:
+            made: list[int] = []
+            for number in range(limit):
+                placed = placed_kind(self.level, f"{kind} {number + 1} of {place}", kind, place)
+                made.append(len(pieces))
+                pieces += map(self._resolve, placed)
+                if number == 0 and any("spawner" in piece.facets for piece in pieces[made[0] :]):
+                    message = f"found the kind '{kind}', which holds a spawner itself, wanted one without"
+                    raise LevelError(place, message)
+            slots.append(tuple(made))
+        cast.pieces = tuple(pieces)
+        return Cast(cast, tuple(maker for maker, _, _, _ in makers), tuple(slots))
 
     @cached_property
     def by_name(self) -> dict[str, ResolvedPiece]:
@@ -215,6 +254,28 @@ class ResolvedLevel:
                 hint = did_you_mean(route.waits_for, [RIDDEN, *names])
                 raise LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
 
+    def _require_flying(self) -> None:
+        """Raise where something is to be made of a kind, or to break on a layer, that does not exist."""
+        shot = self.level.player.shot
+        if shot is not None and shot.kind not in self.level.kinds:
+            raise LevelError("player.shot.kind", f"no kind '{shot.kind}'{did_you_mean(shot.kind, self.level.kinds)}")
+        bounds = self.level.world.bounds
+        for piece in self.pieces:
+            spawner, drift, fragile = (piece.facet(name) for name in ("spawner", "drift", "fragile"))
+            if spawner is not None and spawner.kind not in self.level.kinds:
+                hint = did_you_mean(spawner.kind, self.level.kinds)
+                raise LevelError(f"{piece.place}, spawner.kind", f"no kind '{spawner.kind}'{hint}")
+            for layer in fragile.on if fragile is not None else ():
+                self.contacts.require(layer, f"{piece.place}, fragile.on")
+            wants = spawner is not None and (
+                spawner.area in ("inside", "outside") or (spawner.aim is not None and spawner.aim.box is not None)
+            )
+            if bounds is None and (wants or (drift is not None and drift.on_exit is not None)):
+                what = "spawner" if wants else "drift"
+                raise LevelError(
+                    f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well"
+                )
+
     def _map_pieces(self) -> list[ResolvedPiece]:
         tiles = self.level.tiles
         if tiles is None:
@@ -292,7 +353,9 @@ class ResolvedLevel:
         facets: dict[str, Any],
     ) -> str:
         moments = self._moments(name, kinds, marks)
-        if solid_from is not None:
+        if "fragile" in facets:
+            layer = "shot"
+        elif solid_from is not None:
             layer = "ledge"
         elif any(facet in facets for facet in ZONE_FACETS) or (self.level.world.view == "top" and "surface" in facets):
             layer = "zone"

@@ -29,7 +29,7 @@ def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
     """Rules about what does not exist, and rules that the contacts table keeps from ever firing."""
     findings = []
     for title, rule in compiled.resolved.rules:
-        finding = _look_at(compiled.resolved, rule, title)
+        finding = _look_at(compiled.cast.resolved, rule, title)
         if finding is not None:
             findings.append(finding)
     return findings

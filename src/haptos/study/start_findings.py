@@ -21,7 +21,7 @@ def find_unshaped_pieces(compiled: CompiledLevel) -> list[Finding]:
     """Pieces without a shape, or with one that has no area: nothing can ever meet them."""
     findings = []
     for index, piece in enumerate(compiled.resolved.pieces):
-        if piece.fills_tile or piece.can_be_met or compiled.resolved.descendants(index):
+        if piece.fills_tile or piece.can_be_met or "spawner" in piece.facets or compiled.resolved.descendants(index):
             continue
         if not piece.parts:
             message = (
@@ -42,7 +42,7 @@ def find_unused_layers(compiled: CompiledLevel) -> list[Finding]:
     if contacts is None:
         return []
     findings = []
-    used = {piece.layer for piece in resolved.pieces} | {resolved.player_layer}
+    used = {piece.layer for piece in compiled.cast.resolved.pieces} | {resolved.player_layer}
     for layer in contacts.layers:
         partners = [other for other in contacts.layers if resolved.contacts.between(layer, other).meeting != "nothing"]
         place = f"contacts.layers, '{layer}'"

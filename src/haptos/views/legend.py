@@ -35,7 +35,8 @@ def draw_legend(
     colours = layer_colours(resolved.contacts.layers, resolved.player_layer)
     # What the table says of a layer; single pieces may be switched off, and are drawn so.
     between = resolved.contacts.between
-    present = {piece.layer: between(resolved.player_layer, piece.layer).meeting for piece in resolved.pieces}
+    every = compiled.cast.resolved.pieces
+    present = {piece.layer: between(resolved.player_layer, piece.layer).meeting for piece in every}
     handles: list[Any] = []
     for layer in resolved.contacts.layers:
         if layer in present:
@@ -57,6 +58,10 @@ def draw_legend(
     if any(piece.facet("crumble") is not None for piece in resolved.pieces):
         style = {"color": FAINT, "marker": (3, 0, 0), "markersize": 4, "linewidth": 1.4}
         handles.append(Line2D([], [], label="a crack: gives way when it is touched", **style))
+    if run is not None and len(run.flight_records):
+        style = {"color": FAINT, "linewidth": 0.7, "marker": "o", "markerfacecolor": "none", "markersize": 6}
+        where = "its last place" if at is None else f"where it is at {at:g} s"
+        handles.append(Line2D([], [], label=f"the way of what flies, and {where}", **style))
     world = compiled.level.world
     loses = world.bounds is not None and "lost" in (getattr(world.bounds, side) for side in SIDES)
     if world.lost_below is not None or loses:
@@ -81,7 +86,9 @@ def draw_legend(
     if run is None:
         _list_marks(figure, bottom - 0.02, marks)
         return
-    path = next(lines for lines in ax.collections if isinstance(lines, LineCollection))
+    path = next(
+        lines for lines in ax.collections if isinstance(lines, LineCollection) and lines.get_array() is not None
+    )
     scale_top = bottom - 0.035
     bar = figure.add_axes((0.745, scale_top - 0.014, 0.2, 0.014))
     colour_bar = figure.colorbar(path, cax=bar, orientation="horizontal")

@@ -9,12 +9,12 @@ from typing import Any
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
-from haptos.engine.replay import piece_motions
+from haptos.engine.replay import placement_at
 from haptos.engine.run import Run
 from haptos.geometry.polygons import shape_polygons
-from haptos.geometry.poses import Motion, motions, moved_by, own_motion, spin_pivot
+from haptos.geometry.poses import Motion, motions, moved_by, own_motion, posed, spin_pivot
 from haptos.geometry.ways import way_of
-from haptos.level.resolve import MOTIONS
+from haptos.level.resolve import MOTIONS, ResolvedLevel
 from haptos.views.palette import INK, PAPER
 
 ROUTE = (0, (5, 3))
@@ -36,22 +36,18 @@ def at_time(compiled: CompiledLevel, t: float, run: Run | None = None) -> Compil
     What is gone then has no shape.
     """
     resolved, origins = compiled.resolved, compiled.origins
-    if run is None:
-        poses = {
-            index: (motion.offset[0], float(motion.angle[0]), "")
-            for index, motion in motions(resolved, origins, [t]).items()
-        }
+    if run is not None:
+        placement, angles = placement_at(run, t)
     else:
-        poses = _poses_in(run, t)
-    placement, pieces = compiled.placement, list(resolved.pieces)
-    for index, (offset, angle, state) in poses.items():
-        placement = moved_by(placement, index, origins[index], offset, angle)
+        found = motions(resolved, origins, [t])
+        placement = posed(resolved, compiled.placement, origins, t)
+        angles = {index: float(motion.angle[0]) for index, motion in found.items()}
+    pieces = list(resolved.pieces)
+    for index, angle in angles.items():
         pieces[index] = replace(pieces[index], turn=pieces[index].turn + float(np.degrees(angle)))
-        if state == "gone":
-            placement = placement.only(placement.piece != index)
-    posed = copy.copy(resolved)
-    posed.pieces = tuple(pieces)
-    return replace(compiled, placement=placement, resolved=posed)
+    turned = copy.copy(resolved)
+    turned.pieces = tuple(pieces)
+    return replace(compiled, placement=placement, resolved=turned)
 
 
 def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
@@ -74,6 +70,51 @@ def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> N
             )  # fmt: skip
 
 
+def draw_flights(ax: Any, run: Run, colours: dict[str, str], at: float | None) -> None:
+    """Draw the ways of what flew, and what was made where it is at a time, or, without one, where it was last."""
+    from matplotlib.collections import LineCollection
+    from matplotlib.patches import Polygon
+
+    compiled, rows = run.compiled, run.flight_records
+    movers = compiled.tables.movers
+    if movers is None or not len(rows):
+        return
+    resolved = compiled.cast.resolved
+    tick = None if at is None else min(round(at * run.level.world.tick_rate), len(run.track_records) - 1)
+    authored = len(compiled.resolved.pieces)
+    for mover in np.unique(rows["mover"]):
+        own = rows[rows["mover"] == mover]
+        piece = int(movers.movers["piece"][mover])
+        colour = colours[resolved.pieces[piece].layer]
+        points = np.column_stack((own["x"], own["y"]))
+        steps = np.stack((points[:-1], points[1:]), axis=1)
+        # Where it was gone in between, or came in again opposite, there is no line.
+        usual = 2.0 * np.hypot(own["vx"], own["vy"])[:-1] / run.level.world.tick_rate
+        whole = (np.diff(own["tick"]) == 1) & (np.hypot(*(points[1:] - points[:-1]).T) <= usual)
+        ax.add_collection(LineCollection(list(steps[whole]), colors=colour, linewidths=0.7, alpha=0.55, zorder=1.7))
+        if piece < authored:
+            continue
+        last = np.append(np.diff(own["tick"]) > 1, True)
+        shown = own[last] if tick is None else own[own["tick"] == tick]
+        look = {"color": colour, "linewidth": 0.8, "alpha": 0.8, "zorder": 2.1}
+        look |= {"fill": tick is not None, "linestyle": "-" if tick is not None else GHOST}
+        for row in shown:
+            for corners in _made_at(compiled, piece, row):
+                ax.add_patch(Polygon(corners, closed=True, **look))
+
+
+def _made_at(compiled: CompiledLevel, piece: int, row: Any) -> list[Any]:
+    """Return the outlines of something that was made, where a row of the record says."""
+    found = []
+    offset = np.array([row["x"], row["y"]])
+    for number in (piece, *_fixed_to(compiled.cast.resolved, piece)):
+        shapes = compiled.shapes.only(compiled.shapes.piece == number)
+        grown = shapes._replace(points=row["scale"] * shapes.points, radius=row["scale"] * shapes.radius)
+        placed = moved_by(grown, number, np.zeros(2), offset, float(row["angle"]))
+        found += [np.asarray(polygon.exterior.coords) for polygon in shape_polygons(placed)]
+    return found
+
+
 def draw_cracks(ax: Any, compiled: CompiledLevel) -> None:
     """Draw a crack across every piece that gives way."""
     for index, piece in enumerate(compiled.resolved.pieces):
@@ -93,22 +134,6 @@ def motion_boxes(compiled: CompiledLevel) -> list[Box]:
         if any(name in piece.facets for name in ("route", "spin")):
             boxes += [(*corners.min(axis=0), *corners.max(axis=0)) for _, corners in _ghosts(compiled, index)]
     return boxes
-
-
-def _poses_in(run: Run, t: float) -> dict[int, tuple[Any, float, str]]:
-    """Return offset, angle and state of every piece that moves at a moment of a run."""
-    tick = min(round(t * run.level.world.tick_rate), len(run.track_records) - 1)
-    columns = piece_motions(run)
-    numbers = {piece.name: index for index, piece in enumerate(run.compiled.resolved.pieces)}
-    rows = np.flatnonzero(np.asarray(columns["tick"]) == tick)
-    poses = {}
-    for row in rows:
-        index = numbers[str(columns["piece"][row])]
-        place = np.array([columns["x"][row], columns["y"][row]])
-        poses[index] = (
-            place - run.compiled.origins[index], float(np.radians(columns["angle"][row])), str(columns["state"][row])
-        )  # fmt: skip
-    return poses
 
 
 def _draw_way(ax: Any, route: Any, origin: Any) -> None:
@@ -142,7 +167,7 @@ def _ghosts(compiled: CompiledLevel, index: int) -> list[tuple[int, Any]]:
     """Return outlines, with the piece of each, of what one piece moves, at its stops or around its pivot."""
     piece = compiled.resolved.pieces[index]
     route, spin = piece.facet("route"), piece.facet("spin")
-    moved = [index, *_fixed_to(compiled, index)]
+    moved = [index, *_fixed_to(compiled.resolved, index)]
     if route is not None:
         legs = way_of(route).legs
         times = [leg.begin - route.start for leg in legs]
@@ -162,13 +187,12 @@ def _ghosts(compiled: CompiledLevel, index: int) -> list[tuple[int, Any]]:
     ]
 
 
-def _fixed_to(compiled: CompiledLevel, index: int) -> list[int]:
+def _fixed_to(resolved: ResolvedLevel, index: int) -> list[int]:
     """Return what a piece carries that does not move by itself."""
-    resolved = compiled.resolved
     found: list[int] = []
     for number, parent in enumerate(resolved.parents):
         if parent == index and not any(name in resolved.pieces[number].facets for name in MOTIONS):
-            found += [number, *_fixed_to(compiled, number)]
+            found += [number, *_fixed_to(resolved, number)]
     return found
 
 

@@ -11,12 +11,13 @@ from haptos.engine.compile import CompiledLevel, body_of, compile_level
 from haptos.engine.run import Run
 from haptos.files.writing import write_whole
 from haptos.geometry.polygons import body_polygon, shape_polygons
+from haptos.level.assemblies import PLAYER as PLAYER_NAME
 from haptos.level.level import Level
 from haptos.views.facets import draw_facets, draw_looks
 from haptos.views.labels import spread
 from haptos.views.leaps import draw_gaps, gap_text
 from haptos.views.legend import draw_legend
-from haptos.views.motion import at_time, draw_cracks, draw_motions, motion_boxes
+from haptos.views.motion import at_time, draw_cracks, draw_flights, draw_motions, motion_boxes
 from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
 
 SIZE_INCHES = (12.8, 8.0)
@@ -25,6 +26,7 @@ DOTS_PER_INCH = 100
 MARKED = (
     "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
     "climb", "launch", "step", "board", "alight", "crush", "crumble", "drop", "gone", "return",
+    "fire", "vanish",
 )  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
@@ -90,6 +92,7 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     else:
         row = rows[min(round(at * level.world.tick_rate), len(rows) - 1)]
         _draw_body(ax, level, float(row["x"]), float(row["y"]), alpha=0.9)
+    draw_flights(ax, run, colours, at)
     _draw_path(ax, run)
     return ax
 
@@ -251,6 +254,8 @@ def _mark_events(ax: Any, run: Run) -> list[tuple[int, str]]:
     groups: dict[tuple[float, float, float], list[str]] = {}
     for row in events:
         text = f"{row.event} {row.piece}".strip() if row.event != "say" else f"“{row.detail}”"
+        if row.who != PLAYER_NAME:
+            text = f"{row.who}: {text}"
         groups.setdefault((round(row.t, 9), row.x, row.y), []).append(text)
     chosen = list(groups.items())[:MOST_MARKS]
     transform = ax.transData

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from haptos.study.findings import Finding
     from haptos.study.why import Answer
 
+PLAYER = "player"
 SEVERITY_STYLES = {"error": "bold red", "warning": "bold yellow", "note": "cyan"}
 
 
@@ -54,7 +55,10 @@ def events_table(run: Run, most: int = 60) -> Table:
     table.add_column("y", justify="right", no_wrap=True)
     table.add_column("detail")
     for row in run.event_rows[:most]:
-        table.add_row(f"{row.t:.4f}", row.event, Text(row.piece), f"{row.x:.2f}", f"{row.y:.2f}", Text(row.detail))
+        # What pieces do by themselves, or to one another, begins with whose event it is.
+        parties = row.piece if row.who == PLAYER else f"{row.who} → {row.piece}" if row.piece else row.who
+        place = (f"{row.x:.2f}", f"{row.y:.2f}")
+        table.add_row(f"{row.t:.4f}", row.event, Text(parties), *place, Text(row.detail))
     hidden = len(run.event_rows) - most
     if hidden > 0:
         table.add_row("", "…", "", "", "", f"{hidden} more; --out DIR writes all of them")
