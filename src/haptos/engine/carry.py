@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.bringing import bring_felt, bring_solids
 from haptos.engine.compiled import leaf
 from haptos.engine.contacts import drop
-from haptos.engine.crumbling import pass_time
+from haptos.engine.crumbling import is_due, pass_time
 from haptos.engine.edges import begin_again
 from haptos.engine.effects import survey_effect, survey_effects
 from haptos.engine.features import TURNS, foot_on_face, nearest_feature
@@ -87,7 +87,7 @@ def _keep_time(
 ) -> None:  # fmt: skip
     """Do what is due for a mover in this tick; let a route begin whose rule has fired."""
     pose = moving[number]
-    if pose.due <= end:
+    if is_due(pose.due, end, world.dt):
         pass_time(movers, world, solids, body, player, moving, journal, number, end)
     if pose.clock == math.inf:
         rule = movers.movers[number].rule

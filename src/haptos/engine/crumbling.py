@@ -18,6 +18,14 @@ from haptos.engine.zones import depth_in
 
 # A surface is on the side that has to be touched if their directions are within 60 degrees.
 SIDE_CONE = 0.5 - 1e-9
+# So near the end of a tick, as a share of it, is the end.
+AT_THE_END = 1e-9
+
+
+@leaf
+def is_due(due: float, end: float, dt: float) -> bool:
+    """Whether something is due in the tick that ends then; what is due at that end belongs to the next one."""
+    return due < end - AT_THE_END * dt
 
 
 @leaf
@@ -76,7 +84,7 @@ def pass_time(
     """Do what is due for one mover until the end of a tick."""
     mover, pose = movers.movers[number], moving[number]
     crumble = movers.crumbles[mover.crumble]
-    while pose.due <= end:
+    while is_due(pose.due, end, world.dt):
         now = pose.due
         if pose.phase == SHAKES:
             pose.phase, pose.since = FALLS, now
@@ -92,7 +100,7 @@ def pass_time(
             _show(movers, world, solids, moving, number, end)
             if _is_in_the_way(movers, solids, moving, body, player, number):
                 # Somebody stands where it would be: the next tick may do.
-                pose.phase, pose.due = GONE, end + 1e-9 * (end - now + world.dt)
+                pose.phase, pose.due = GONE, end
                 _show(movers, world, solids, moving, number, end)
                 return
             pose.since, pose.due = now, math.inf

@@ -30,6 +30,8 @@ def advance_flights(
     movers: Any, world: Any, edges: Any, body: Any, player: Any, moving: Any, journal: Any, begin: float, end: float
 ) -> None:  # fmt: skip
     """Let everything that flies go on to the end of a tick, but for its pose."""
+    if movers is None:
+        return
     for row in range(movers.flights.shape[0]):
         pose = moving[movers.flights[row].mover]
         if pose.phase == GONE:

@@ -6,19 +6,20 @@ import math
 from typing import Any
 
 from haptos.engine.bringing import bring_solids
-from haptos.engine.compiled import leaf
+from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import is_ground, keep, settle, touch
 from haptos.engine.crumbling import begin_crumbling
 from haptos.engine.features import nearest_feature
-from haptos.engine.impact import SHALLOW, TOUCHING, is_one_way, meet_outlines, set_path
+from haptos.engine.impact import SHALLOW, TOUCHING, first_impact, is_on_side, is_one_way, meet_outlines, set_path
 from haptos.engine.journal import CRUSH, LAND, write
 from haptos.engine.poses import point_velocity, pose_at
 from haptos.engine.shoves import overlap, press_aside
-from haptos.engine.state import AIR, CLIMBING, GROUND
+from haptos.engine.state import AIR, CLIMBING, GROUND, SKIPS_NOTHING
 
 # Overlaps that one mover can push a body out of, at most.
 MOST_PUSHES = 4
 NOT_CRUSHED = -1.0
+NO_CONTACTS = constant(0)
 # What is farther than this from what it touched, as a share of the body's height, has parted from it.
 PARTED = 10.0 * TOUCHING
 # A turning mover is stepped until it is this near, as a share of the body's height, then by so much at a time.
@@ -58,14 +59,21 @@ def push(
             return NOT_CRUSHED
         return crush(body, player, moving, journal, outline.piece, number, met)
     nx, ny = hit.nx, hit.ny
-    settle(solids, walls, player, hit)
-    keep(contacts, player, hit, outline.piece)
+    gap, feature, mx, my = nearest_feature(outline, solids.faces, player.x, player.y)
+    holds = abs(gap) <= SHALLOW * body.height
+    if holds:
+        # What turned may have parted from the body again; else this is the side that it lies on now.
+        nx, ny = mx, my
+        hit.feature, hit.nx, hit.ny = feature, mx, my
+        hit.radius = outline.radius if feature < 0 else 0.0
+        settle(solids, walls, player, hit)
+        keep(contacts, player, hit, outline.piece)
     vx, vy = point_velocity(mover, pose, player.x - body.radius * nx, player.y - body.radius * ny)
     speed = vx * nx + vy * ny
     into = (player.vx + player.frame_vx) * nx + (player.vy + player.frame_vy) * ny
     touch(touched, player, journal, outline.piece, met, max(speed - into, 0.0))
     begin_crumbling(movers, moving, journal, player, number, nx, ny, outline.piece, met)
-    if floor is None and player.stance != CLIMBING and is_ground(world, player, nx, ny):
+    if holds and floor is None and player.stance != CLIMBING and is_ground(world, player, nx, ny):
         _stand(player, journal, outline.piece, hit.outline, met, speed - into)
         if speed > into:
             player.vx += (speed - into) * nx
@@ -118,11 +126,6 @@ def _sweep_against(
         movers, solids, walls, passing, body, player, moving, probe, path, hit, number
     )  # fmt: skip
     hit.outline, hit.feature, hit.nx, hit.ny, hit.radius = outline, feature, nx, ny, radius
-    gap, feature, nx, ny = nearest_feature(solids.outlines[outline], solids.faces, player.x, player.y)
-    if yields and abs(gap) < PARTED * body.height:
-        # A corner that turned on the way, or the face beyond it.
-        hit.feature, hit.nx, hit.ny = feature, nx, ny
-        hit.radius = solids.outlines[outline].radius if feature < 0 else 0.0
     return met, yields
 
 
@@ -141,68 +144,67 @@ def _turn_against(
     .. [1] B. Mirtich, "Impulse-based dynamic simulation of rigid body systems", PhD thesis, Berkeley (1996): steps of
        conservative advancement.
     """
-    mover = movers.movers[number]
+    mover, pose, flies = movers.movers[number], moving[number], moving[movers.movers[number].assembly]
     met = math.inf
     t = begin
-    # Whether the body's own motion counts: it does once that is seen to lead away from the mover.
-    outruns = 0.0
-    vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
-    flies = moving[mover.assembly]
-    speed = mover.fastest + math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
-    speed += math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
-    home_x, home_y = player.x, player.y
+    speed = mover.fastest + math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
     approaches = 0
     for _ in range(MOST_STEPS):
         if t >= end:
             break
-        time = t - begin
-        x = player.x + outruns * time * (vx + 0.5 * player.gravity_x * time)
-        y = player.y + outruns * time * (vy + 0.5 * player.gravity_y * time)
-        room = _room(movers, solids, number, x, y)
+        room = _room(movers, solids, number, player.x, player.y)
         approaches += 1
         if room <= NEAR * body.height or approaches > MOST_APPROACHES:
             room = max(room, STEP * body.height)
-        t = min(end, t + room / speed)
+        t = min(end, t + room / speed) if speed > 0.0 else end
         pose_at(movers, world, moving, number, t)
         bring_solids(movers, moving, number, solids)
-        time = t - begin
-        away_x = outruns * time * (vx + 0.5 * player.gravity_x * time)
-        away_y = outruns * time * (vy + 0.5 * player.gravity_y * time)
-        player.x, player.y = player.x + away_x, player.y + away_y
-        over = _newly_in(movers, solids, passing, body, player, number, 2.0 * STEP)
-        if over >= 0 and outruns == 0.0 and met == math.inf:
-            _, _, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
-            ux, uy = point_velocity(mover, moving[number], player.x, player.y)
-            if (vx - ux) * nx + (vy - uy) * ny > 0.0:
-                # It outruns this: once more, with its own motion.
-                outruns = 1.0
-                t = begin
-                approaches = 0
-                player.x, player.y = home_x, home_y
-                pose_at(movers, world, moving, number, t)
-                bring_solids(movers, moving, number, solids)
-                continue
         for _ in range(MOST_PUSHES):
+            over = _newly_in(movers, solids, passing, body, player, number)
             if over < 0:
                 break
-            gap, feature, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
+            outline = solids.outlines[over]
+            gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
+            if met == math.inf and _outruns(
+                movers, body, solids, walls, passing, player, pose, probe, path, hit, number, nx, ny, end - begin
+            ):  # fmt: skip
+                pose_at(movers, world, moving, number, end)
+                bring_solids(movers, moving, number, solids)
+                return math.inf
             met = min(met, t)
             yields = press_aside(
                 solids, walls, passing, body, player, probe, path, hit, mover.assembly, nx, ny, -gap
             )  # fmt: skip
             hit.outline, hit.feature, hit.nx, hit.ny = over, feature, nx, ny
-            hit.radius = solids.outlines[over].radius if feature < 0 else 0.0
+            hit.radius = outline.radius if feature < 0 else 0.0
             if not yields:
-                player.x, player.y = player.x - away_x, player.y - away_y
                 pose_at(movers, world, moving, number, end)
                 bring_solids(movers, moving, number, solids)
                 return -met
-            over = _newly_in(movers, solids, passing, body, player, number, 2.0 * STEP)
-        player.x, player.y = player.x - away_x, player.y - away_y
     if t < end:
         pose_at(movers, world, moving, number, end)
         bring_solids(movers, moving, number, solids)
     return met
+
+
+@leaf
+def _outruns(
+    movers: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, pose: Any, probe: Any, path: Any,
+    hit: Any, number: int, nx: float, ny: float, dt: float,
+) -> bool:  # fmt: skip
+    """Whether a body in the air goes away from a mover faster than that comes, as after a jump off it, and freely."""
+    if player.stance != AIR:
+        return False
+    mover = movers.movers[number]
+    ux, uy = point_velocity(mover, pose, player.x, player.y)
+    vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
+    if (vx - ux) * nx + (vy - uy) * ny <= 0.0:
+        return False
+    path.skip = mover.assembly
+    set_path(path, player.x, player.y, vx, vy, player.gravity_x, player.gravity_y, dt)
+    first_impact(solids, passing, walls, probe, NO_CONTACTS, body.height, path, hit)
+    path.skip = SKIPS_NOTHING
+    return hit.t > dt
 
 
 @leaf
@@ -217,7 +219,7 @@ def _room(movers: Any, solids: Any, number: int, x: float, y: float) -> float:
 
 
 @leaf
-def _newly_in(movers: Any, solids: Any, passing: Any, body: Any, player: Any, number: int, share: float) -> int:
+def _newly_in(movers: Any, solids: Any, passing: Any, body: Any, player: Any, number: int) -> int:
     """Return an outline of a mover that the body is in, -1 for none; of one-way ones only where it has just come in."""
     mover = movers.movers[number]
     for item in range(mover.solid, mover.zone):
@@ -228,7 +230,8 @@ def _newly_in(movers: Any, solids: Any, passing: Any, body: Any, player: Any, nu
             if not is_one_way(outline):
                 return index
             passes = passing[index] or passing[passing.shape[0] - 1]
-            if not passes and gap > -share * body.height and nx * outline.side_x + ny * outline.side_y > 0.5:
+            is_near = gap > -2.0 * STEP * body.height
+            if not passes and is_near and is_on_side(nx, ny, outline.side_x, outline.side_y):
                 return index
     return -1
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from haptos.engine.chance import chance
 from haptos.engine.compiled import constant, leaf
+from haptos.engine.crumbling import is_due
 from haptos.engine.journal import FIRES, NO_PIECE, REFUSED, SPAWNS, THE_PLAYER, VANISHES, write_of
 from haptos.engine.poses import GONE, WHOLE, pose_at
 
@@ -29,13 +30,15 @@ def make_pieces(
     floor: Any, begin: float, end: float,
 ) -> None:  # fmt: skip
     """Make what is due until the end of a tick, and fire what `act` fires."""
+    if movers is None:
+        return
     for index in range(movers.spawners.shape[0]):
         spawner, state = movers.spawners[index], spawning[index]
         if spawner.is_shot:
             if acts:
                 _fire(movers, body, player, moving, spawning, journal, index, floor, begin)
             continue
-        while state.due <= end:
+        while is_due(state.due, end, world.dt):
             now = state.due
             _make(movers, world, edges, player, moving, spawning, journal, index, now)
             state.tries += 1

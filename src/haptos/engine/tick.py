@@ -53,14 +53,12 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         contacts, journal, begin,
     )  # fmt: skip
     # Timers and spawners; what flies.
-    if tables.movers is not None:
-        make_pieces(
-            tables.movers, world, tables.edges, body, player, state.moving, state.spawning, journal, acts,
-            tables.floor, begin, player.tick * world.dt,
-        )  # fmt: skip
-        advance_flights(
-            tables.movers, world, tables.edges, body, player, state.moving, journal, begin, player.tick * world.dt
-        )
+    end = player.tick * world.dt
+    make_pieces(
+        tables.movers, world, tables.edges, body, player, state.moving, state.spawning, journal, acts, tables.floor,
+        begin, end,
+    )  # fmt: skip
+    advance_flights(tables.movers, world, tables.edges, body, player, state.moving, journal, begin, end)
     # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
     advance_movers(
         tables.movers, tables.fields, tables.walls, tables.floor, body, solids, zones, effects, passing, world, player,
@@ -129,13 +127,13 @@ def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journa
     )  # fmt: skip
     feel_weight(tables.movers, solids, state.moving, player, state.contacts, state.touched, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, 0.0)
+    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
     settle_frame(
         tables.movers, solids, zones, state.inside, effects, tables.surfaces, state.within, state.moving, body, player,
         state.contacts, journal, 0.0,
     )  # fmt: skip
     # Who starts on a mover rests on it.
     player.vx, player.vy = 0.0, 0.0
-    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
     apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, 0.0)
 
 
