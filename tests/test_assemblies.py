@@ -156,8 +156,8 @@ def test_one_leaves_a_cabin_once_and_with_its_velocity():
 
 
 def test_a_boat_in_the_top_view_carries_who_is_over_its_deck():
-    boat = {"name": "boat", "at": [0, 0], "layer": "zone", "shape": {"box": [80, 60]}, "surface": {"rank": 1}, "turn": 0,
-            "spin": {"speed": 18, "pivot": [0, 100]}}  # fmt: skip
+    deck = {"shape": {"box": [80, 60]}, "surface": {"rank": 1}, "layer": "zone"}
+    boat = {"name": "boat", "at": [0, 0], **deck, "spin": {"speed": 18, "pivot": [0, 100]}}
     level = haptos.Level(world={"view": "top"}, player={"at": [10, 5], "shape": {"circle": 7}}, pieces=[boat])
     track = haptos.simulate(level, "wait 3 s").track
     angle = np.radians(18) * track.t
@@ -174,7 +174,8 @@ def test_a_boat_in_the_top_view_carries_who_is_over_its_deck():
          r"parent: found the loop a → b → a, wanted one that does not descend from it"),
         ([{"name": "a", "kind": "box", "at": [0, 0]}], {"box": {"pieces": [{"name": "in", "kind": "box"}]}},
          r"kinds.box.pieces: found .* which holds 'box' in itself without end"),
-        ([{"name": "a", "at": [0, 0], "pieces": [{"name": "b", "layer": "zome"}]}], {}, r"pieces\[0\] 'b', layer: .*'zone'"),
+        ([{"name": "a", "at": [0, 0], "pieces": [{"name": "b", "layer": "zome"}]}], {},
+         r"pieces\[0\] 'b', layer: .*'zone'"),
         ([{"name": "a", "at": [0, 0], "spin": {}}], {}, r"pieces\[0\] 'a', spin.speed: missing"),
     ],
 )  # fmt: skip

@@ -109,8 +109,8 @@ def test_random_times_places_sizes_and_turns_stay_in_their_ranges():
     spawner = {"kind": "bar", "every": [0.05, 0.15], "area": [200, 40], "velocity": [0, 0], "limit": 100,
                "scale": [0.5, 2], "turn": [-30, 60]}  # fmt: skip
     bar = {"layer": "hazard", "shape": {"box": [10, 2]}, "drift": {}}
-    level = sky({"name": "vent", "at": [100, 50], "spawner": spawner}, kinds={"bar": bar}, seed=5)
-    run = haptos.simulate(level, "wait 9 s")
+    vent = {"name": "vent", "at": [100, 50], "spawner": spawner}
+    run = haptos.simulate(sky(vent, kinds={"bar": bar}, seed=5), "wait 9 s")
     made = run.events[run.events.event == "spawn"]
     gaps = np.diff(made.t)
     assert len(made) > 70
@@ -237,7 +237,8 @@ def test_what_breaks_on_the_player_does_so_once_it_is_touched():
         ([{"name": "vent", "at": [0, 0], "spawner": {"kind": "spark", "every": [2, 1]}}], {"spark": SPARK},
          r"spawner: found every = \[2, 1\], wanted the lower number first"),
         ([drifting(velocity=[1, 0], box=[1, 1])], {}, r"drift: found a box without on_exit = 'reaim'"),
-        ([{**FLOOR, "name": "pot", "fragile": {"on": ["shoot"]}}], {}, r"'pot', fragile.on: .*'shoot'.* \(did you mean 'shot'\?\)"),
+        ([{**FLOOR, "name": "pot", "fragile": {"on": ["shoot"]}}], {},
+         r"'pot', fragile.on: .*'shoot'.* \(did you mean 'shot'\?\)"),
     ],
 )  # fmt: skip
 def test_bad_flyers_say_where(pieces, kinds, message):

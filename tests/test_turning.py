@@ -16,6 +16,7 @@ from haptos.engine.replay import placement_at
 from haptos.geometry.polygons import body_polygon, shape_polygons
 
 FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}
+LOW = {"name": "low", "shape": {"box": [8000, 20]}, "at": [0, -200]}
 CAPSULE = {"shape": {"capsule": [14, 28]}}
 
 

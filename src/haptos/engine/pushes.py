@@ -148,13 +148,11 @@ def _turn_against(
     met = math.inf
     t = begin
     speed = mover.fastest + math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
-    approaches = 0
-    for _ in range(MOST_STEPS):
+    for step in range(MOST_STEPS):
         if t >= end:
             break
         room = _room(movers, solids, number, player.x, player.y)
-        approaches += 1
-        if room <= NEAR * body.height or approaches > MOST_APPROACHES:
+        if room <= NEAR * body.height or step >= MOST_APPROACHES:
             room = max(room, STEP * body.height)
         t = min(end, t + room / speed) if speed > 0.0 else end
         pose_at(movers, world, moving, number, t)

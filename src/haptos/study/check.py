@@ -9,8 +9,10 @@ from haptos.level.level import Level
 from haptos.study.findings import Finding
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
-from haptos.study.route_findings import find_idle_routes, find_swept_solids
+from haptos.study.reach_findings import find_lost_ways, find_unreached_movers
+from haptos.study.route_findings import find_crossing_movers, find_idle_routes, find_squeezes, find_swept_solids
 from haptos.study.rule_findings import find_dead_rules
+from haptos.study.spawner_findings import find_spawner_faults, find_unbroken
 from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
 from haptos.study.surface_findings import (
     find_blocked_ladders,
@@ -36,6 +38,12 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_loose_looks,
     find_idle_routes,
     find_swept_solids,
+    find_squeezes,
+    find_crossing_movers,
+    find_unreached_movers,
+    find_lost_ways,
+    find_spawner_faults,
+    find_unbroken,
 )
 SEVERITIES = ("error", "warning", "note")
 
