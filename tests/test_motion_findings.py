@@ -24,7 +24,12 @@ def lift(**route) -> dict:
 
 
 def test_a_press_squeezes_and_a_lift_beside_a_loft_does_not():
-    press = {"name": "press", "shape": {"box": [40, 40]}, "at": [0, 120], "route": {"stops": [[0, 0], [0, -95]], "speed": 40}}
+    press = {
+        "name": "press",
+        "shape": {"box": [40, 40]},
+        "at": [0, 120],
+        "route": {"stops": [[0, 0], [0, -95]], "speed": 40},
+    }
     (finding,) = found(press, code="squeezes")
     # The body, 28 high, has no room once the press has come down by 72 of its 95; it leaves 5.
     assert "it leaves 5 where the body needs 28" in finding.message
@@ -69,7 +74,13 @@ def test_a_plank_that_never_returns_on_the_only_way():
     assert not found({**plank, "crumble": {"returns_after": 2}}, FAR, code="lost-way")
     bridge = {"name": "bridge", "shape": {"box": [300, 8]}, "at": [250, -60]}
     assert not found(plank, FAR, bridge, code="lost-way")
-    boards = {"name": "board", "shape": {"box": [100, 8]}, "at": [150, -4], "copies": [[250, -4], [350, -4]], "crumble": {}}
+    boards = {
+        "name": "board",
+        "shape": {"box": [100, 8]},
+        "at": [150, -4],
+        "copies": [[250, -4], [350, -4]],
+        "crumble": {},
+    }
     (finding,) = found(boards, FAR, code="lost-way")
     assert "once it and the 2 others like it are gone" in finding.message
 

@@ -81,6 +81,20 @@ def advance_movers(
 
 
 @leaf
+def leave_movers(
+    movers: Any, solids: Any, walls: Any, passing: Any, body: Any, player: Any, moving: Any, probe: Any, path: Any,
+    hit: Any, end: float,
+) -> None:  # fmt: skip
+    """Press the body, after its own motion, out of what it did not get away from as fast as it set out to."""
+    if movers is None:
+        return
+    for number in range(movers.movers.shape[0]):
+        pose = moving[number]
+        if pose.t == end and pose.here and not pose.passed:
+            make_room(movers, solids, walls, passing, body, player, moving, probe, path, hit, number)
+
+
+@leaf
 def _keep_time(
     movers: Any, world: Any, solids: Any, body: Any, player: Any, moving: Any, rule_states: Any,
     journal: Any, number: int, end: float,

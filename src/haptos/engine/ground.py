@@ -12,9 +12,10 @@ from typing import Any
 from haptos.engine.arcs import corner_end
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import is_ground, keep, note_ground, piece_of, settle, touch
-from haptos.engine.impact import first_impact, set_path
+from haptos.engine.impact import SHALLOW, first_impact, is_one_way, set_path
 from haptos.engine.journal import STEPPED, write
 from haptos.engine.state import GROUND
+from haptos.engine.zones import depth_in
 
 ONE = constant(1)
 NOTHING = constant(-1000000)
@@ -77,8 +78,13 @@ def snap_down(
     )  # fmt: skip
     if not found or not is_ground(world, player, hit.nx, hit.ny):
         return False
-    player.x -= hit.t * player.up_x
-    player.y -= hit.t * player.up_y
+    x, y = player.x - hit.t * player.up_x, player.y - hit.t * player.up_y
+    if player.ground >= 0:
+        ended = solids.outlines[player.ground]
+        if not is_one_way(ended) and depth_in(ended, solids.faces, x, y) > SHALLOW * body.height:
+            # What lies below is in the way itself, as a mover that has come through the floor.
+            return False
+    player.x, player.y = x, y
     _stand_on(solids, walls, player, contacts, touched, hit, journal, now)
     return True
 

@@ -148,27 +148,36 @@ def _turn_against(
     met = math.inf
     t = begin
     speed = mover.fastest + math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
+    # Once the body is seen to fly away from the mover, its own way through the tick counts.
+    flies_off = 0.0
+    vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
     for step in range(MOST_STEPS):
         if t >= end:
             break
-        room = _room(movers, solids, number, player.x, player.y)
+        time = flies_off * (t - begin)
+        x = player.x + time * (vx + 0.5 * player.gravity_x * time)
+        y = player.y + time * (vy + 0.5 * player.gravity_y * time)
+        room = _room(movers, solids, number, x, y)
         if room <= NEAR * body.height or step >= MOST_APPROACHES:
             room = max(room, STEP * body.height)
         t = min(end, t + room / speed) if speed > 0.0 else end
         pose_at(movers, world, moving, number, t)
         bring_solids(movers, moving, number, solids)
         for _ in range(MOST_PUSHES):
-            over = _newly_in(movers, solids, passing, body, player, number)
+            time = flies_off * (t - begin)
+            x = player.x + time * (vx + 0.5 * player.gravity_x * time)
+            y = player.y + time * (vy + 0.5 * player.gravity_y * time)
+            over = _newly_in(movers, solids, passing, body, number, x, y)
             if over < 0:
                 break
             outline = solids.outlines[over]
-            gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
-            if met == math.inf and _outruns(
+            gap, feature, nx, ny = nearest_feature(outline, solids.faces, x, y)
+            if flies_off == 0.0 and met == math.inf and _outruns(
                 movers, body, solids, walls, passing, player, pose, probe, path, hit, number, nx, ny, end - begin
             ):  # fmt: skip
-                pose_at(movers, world, moving, number, end)
-                bring_solids(movers, moving, number, solids)
-                return math.inf
+                flies_off = 1.0
+                speed += math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
+                continue
             met = min(met, t)
             yields = press_aside(
                 solids, walls, passing, body, player, probe, path, hit, mover.assembly, nx, ny, -gap
@@ -217,13 +226,13 @@ def _room(movers: Any, solids: Any, number: int, x: float, y: float) -> float:
 
 
 @leaf
-def _newly_in(movers: Any, solids: Any, passing: Any, body: Any, player: Any, number: int) -> int:
-    """Return an outline of a mover that the body is in, -1 for none; of one-way ones only where it has just come in."""
+def _newly_in(movers: Any, solids: Any, passing: Any, body: Any, number: int, x: float, y: float) -> int:
+    """Return an outline of a mover that a place is in, -1 for none; of one-way ones only where it has just come in."""
     mover = movers.movers[number]
     for item in range(mover.solid, mover.zone):
         index = movers.items[item].outline
         outline = solids.outlines[index]
-        gap, _, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
+        gap, _, nx, ny = nearest_feature(outline, solids.faces, x, y)
         if gap < -SHALLOW * body.height:
             if not is_one_way(outline):
                 return index

@@ -81,6 +81,8 @@ def overlap(movers: Any, solids: Any, body: Any, player: Any, number: int) -> in
     for item in range(mover.solid, mover.zone):
         index = movers.items[item].outline
         outline = solids.outlines[index]
+        if player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1:
+            continue
         if not is_one_way(outline):
             if depth_in(outline, solids.faces, player.x, player.y) > SHALLOW * body.height:
                 return index

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.bringing import begin_movers
-from haptos.engine.carry import advance_movers
+from haptos.engine.carry import advance_movers, leave_movers
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.crumbling import feel_weight
@@ -76,6 +76,19 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         state.moving, player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within,
         state.occupied, state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
     )  # fmt: skip
+    leave_movers(
+        tables.movers,
+        solids,
+        tables.walls,
+        passing,
+        body,
+        player,
+        state.moving,
+        state.probe,
+        state.path,
+        state.hit,
+        end,
+    )
     end_drops(zones, inside, passing, player)
     feel_weight(tables.movers, solids, state.moving, player, contacts, state.touched, journal)
     break_on_player(tables.movers, state.moving, world.layer, player, journal, first)
