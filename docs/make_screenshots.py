@@ -16,10 +16,13 @@ from haptos.demo import demo_file
 
 FOLDER = Path(__file__).parent / "screenshots"
 ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
+LOFT, GALLERY = "orrery-loft.toml", "ember-gallery.toml"
 SHEETS = {
     ROOM: ("gets-through", "falls-short"),
     HALL: ("up-the-rigging", "slips-on-the-flags"),
     SHAFT: ("over-the-pit",),
+    LOFT: ("across-the-loft",),
+    GALLERY: ("through-the-embers",),
 }
 COLUMNS = 128
 SIZE = (1280, 800)
@@ -31,11 +34,12 @@ TERMINALS = {
     "moves": [["moves", ROOM]],
     "gaps": [["moves", HALL, "--gaps"]],
     "check": [["check", ROOM], ["check", "leaky.toml"]],
+    "check-motion": [["check", SHAFT], ["check", LOFT]],
     "check-surfaces": [["check", HALL], ["check", "faulty-hall.toml"]],
     "why": [
         ["why", ROOM, "player", "stair lamp"],
         ["why", ROOM, "player", "telescope"],
-        ["show", HALL, "drum"],
+        ["show", LOFT, "cabin/floor"],
     ],
 }
 

@@ -28,6 +28,18 @@ SAYS = {
         "lift at 120 px/s, keeps the lift's velocity:  109.94 px",
         "lift at 240 px/s, leaves it behind:   72.00 px",
     ],
+    # 10° · √(60² + 8²); the jump's √(2 · 1800 · 72) and 10° · the point's x after a second.
+    "turning_arms": [
+        "10 degrees/s: carried at 10.565 px/s, the point goes at 10.565; the jump leaves at  519.187 px/s"
+    ],
+    "curved_routes": ["smooth, turns False: 100.00 to 100.00 px/s"],
+    "rotten_planks": [
+        "'wait 3 s', latched True: crumble at 0.000 s, drop at 0.500 s, gone at 1.100 s, return at 2.100 s",
+        "latched False: crumble at 0.000 s, land at 0.713 s",
+    ],
+    "assemblies": ["lamp 2/near says 'near'", "tall lamp/far says 'far'"],
+    "cabins": ["carries True: in the jump the body strays by 0.00 px"],
+    "embers": ["the same seed, the same run: True", "ember 1 breaks on drop 5"],
     # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
     "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
 }

@@ -24,6 +24,8 @@ DEMO_SHEETS = {
     "first-room": ("gets-through", "falls-short"),
     "stair-hall": ("up-the-rigging", "slips-on-the-flags"),
     "lift-shaft": ("over-the-pit", "under-the-press"),
+    "orrery-loft": ("across-the-loft",),
+    "ember-gallery": ("through-the-embers",),
 }
 
 app = typer.Typer(

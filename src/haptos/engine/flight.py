@@ -298,3 +298,29 @@ def break_on_player(movers: Any, moving: Any, layer: int, player: Any, journal: 
             if movers.movers[flight.mover].piece == event.piece and (flight.breaks_on >> layer) & 1:
                 if moving[flight.mover].phase != GONE:
                     hit(movers, moving, journal, player, row, MEETS_PLAYER, event.t)
+
+
+@leaf
+def record_flights(movers: Any, world: Any, moving: Any, player: Any, rows: Any, written: Any) -> None:
+    """Write where everything that flies is at the end of a tick; what does not fit is counted."""
+    if movers is None:
+        return
+    end = player.tick * world.dt
+    for index in range(movers.flights.shape[0]):
+        flight = movers.flights[index]
+        pose = moving[flight.mover]
+        if not flight.flies or pose.phase == GONE:
+            continue
+        if pose.t != end:
+            # The body never meets it, so that it was not brought there.
+            pose_at(movers, world, moving, flight.mover, end)
+        if not pose.here:
+            continue
+        place = written[0]
+        written[0] = place + 1
+        if place < rows.shape[0]:
+            row, mover = rows[place], movers.movers[flight.mover]
+            row.tick, row.mover = player.tick, flight.mover
+            row.x, row.y = mover.x + pose.x, mover.y + pose.y
+            row.angle = pose.from_angle + pose.fly_spin * (end - pose.from_t)
+            row.vx, row.vy, row.spin, row.scale = pose.vx, pose.vy, pose.spin, pose.scale

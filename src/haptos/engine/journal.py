@@ -224,23 +224,3 @@ def record(body: Any, player: Any, row: Any) -> None:
             row.pose = WALK
         else:
             row.pose = SPRINT
-
-
-@leaf
-def record_flights(movers: Any, moving: Any, player: Any, rows: Any, written: Any) -> None:
-    """Write where everything that flies is; what does not fit is counted."""
-    if movers is None:
-        return
-    for index in range(movers.flights.shape[0]):
-        flight = movers.flights[index]
-        pose = moving[flight.mover]
-        if not flight.flies or not pose.here:
-            continue
-        place = written[0]
-        written[0] = place + 1
-        if place < rows.shape[0]:
-            row, mover = rows[place], movers.movers[flight.mover]
-            row.tick, row.mover = player.tick, flight.mover
-            row.x, row.y = mover.x + pose.x, mover.y + pose.y
-            row.angle = pose.from_angle + pose.fly_spin * (pose.t - pose.from_t)
-            row.vx, row.vy, row.spin, row.scale = pose.vx, pose.vy, pose.spin, pose.scale

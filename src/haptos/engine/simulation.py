@@ -13,6 +13,7 @@ from haptos.engine.compile import CompiledLevel, compile_level, new_state
 from haptos.engine.compiled import is_ready, mark_ready
 from haptos.engine.journal import EVENT, PIECE_TRACK, TRACK
 from haptos.engine.ray import Hit, RayCaster
+from haptos.engine.replay import placement_at
 from haptos.engine.run import Run
 from haptos.engine.state import State
 from haptos.engine.tables import Records
@@ -229,9 +230,13 @@ class Simulation:
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
     ) -> Hit | None:
-        """Return the nearest shape on a ray; see `haptos.first_hit`."""
+        """Return the nearest shape on a ray, with what moves where it is now; see `haptos.first_hit`."""
+        placement = self.compiled.placement
+        if self.compiled.resolved.moving:
+            placement, _ = placement_at(self.run, self.t)
+            self._rays = None
         if self._rays is None:
-            self._rays = RayCaster(self.compiled.resolved, self.compiled.placement)
+            self._rays = RayCaster(self.compiled.resolved, placement)
         return self._rays.first_hit(origin, direction, layers)
 
     def _advance(self, held: NDArray[np.uint8], ticks: NDArray[np.int64], at: NDArray[np.float64]) -> None:

@@ -12,12 +12,12 @@ from haptos.engine.contacts import find_support, say_parted
 from haptos.engine.crumbling import feel_weight
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
-from haptos.engine.flight import advance_flights, break_on_player
+from haptos.engine.flight import advance_flights, break_on_player, record_flights
 from haptos.engine.floor import turn
 from haptos.engine.frames import settle_frame
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import ACTING, JUMP, press
-from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, record_flights, write
+from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
 from haptos.engine.rules import apply_rules
@@ -253,7 +253,7 @@ def advance(
             record(body, player, track[0])
         tick(tables, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
-        record_flights(tables.movers, own.moving, player, flights, flight_count)
+        record_flights(tables.movers, tables.world[0], own.moving, player, flights, flight_count)
     while placed < place_tick.shape[0]:
         place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1

@@ -41,7 +41,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
     """
     piece = level.by_name[name]
     sources = list(piece.sources)
-    here = "the map's signs" if piece.tiles else "the piece itself"
+    here = "the map's signs" if piece.tiles else sources[0][0]
     first = piece.place.rsplit("'", 2)[1] if piece.is_copy else name
     rows = [Value("name", name, f"a copy of '{first}'" if piece.is_copy else here)]
     if piece.parent is not None:
@@ -80,7 +80,7 @@ def _place_origin(piece: ResolvedPiece, first: str) -> str:
     elif piece.tiles:
         return "map.at, the lower left corner"
     else:
-        origin = f"copies of '{first}'" if piece.is_copy else "the piece itself"
+        origin = f"copies of '{first}'" if piece.is_copy else piece.sources[0][0]
     return f"{origin}, placed by '{piece.parent}'" if "/" in piece.name else origin
 
 
