@@ -17,7 +17,7 @@ from haptos.engine.edges import begin_again
 from haptos.engine.effects import survey_effect, survey_effects
 from haptos.engine.features import TURNS, foot_on_face, nearest_feature
 from haptos.engine.frames import take_place
-from haptos.engine.poses import point_velocity, pose_at, remember_pose
+from haptos.engine.poses import GONE, point_velocity, pose_at, remember_pose
 from haptos.engine.pushes import NOT_CRUSHED, PARTED, crush, make_room, push
 from haptos.engine.shoves import overlap, shove
 from haptos.engine.zones import DEPTH, depth_in, say_pass, set_inside
@@ -26,27 +26,36 @@ from haptos.engine.zones import DEPTH, depth_in, say_pass, set_inside
 @leaf
 def advance_movers(
     movers: Any, fields: Any, walls: Any, floor: Any, body: Any, solids: Any, zones: Any, effects: Any, passing: Any,
-    world: Any, player: Any, contacts: Any, touched: Any, moving: Any, inside: Any, visits: Any, within: Any,
+    world: Any, player: Any, contacts: Any, touched: Any, moving: Any, near: Any, inside: Any, visits: Any, within: Any,
     occupied: Any, rule_states: Any, probe: Any, path: Any, hit: Any, journal: Any, begin: float, end: float,
 ) -> None:  # fmt: skip
     """Bring every mover to its pose at the end of the tick, and the body along or out of the way."""
     if movers is None:
         return
-    for number in range(movers.movers.shape[0]):
+    for place in range(movers.timed.shape[0]):
+        number = movers.timed[place]
         _keep_time(movers, world, solids, body, player, moving, rule_states, journal, number, end)
+    player.near = 0
     crushed_at = NOT_CRUSHED
     ridden = player.frame
     x, y = player.x, player.y
     reach = _reach(movers, body, world, player, end - begin)
     if ridden >= 0:
         remember_pose(moving[ridden])
+        near[player.near] = ridden
+        player.near += 1
         if _ride(movers, world, body, solids, walls, passing, player, moving, probe, path, hit, ridden, end):
             crushed_at = crush(body, player, moving, journal, player.rides_piece, ridden, begin)
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
         if number != ridden:
+            if pose.phase == GONE and not pose.here:
+                # It is nowhere, and stays there.
+                continue
             if _is_far(mover, body, player, reach):
                 continue
+            near[player.near] = number
+            player.near += 1
             if pose.t != begin:
                 # It was far away until now.
                 pose_at(movers, world, moving, number, begin)
@@ -74,7 +83,8 @@ def advance_movers(
         if player.x != x or player.y != y:
             survey_effects(effects, fields, player, within, occupied, body.height)
         else:
-            for number in range(movers.movers.shape[0]):
+            for place in range(player.near):
+                number = near[place]
                 for item in range(movers.movers[number].effect, movers.movers[number].end):
                     index = movers.items[item].outline
                     survey_effect(effects, fields, player, within, occupied, body.height, index)
@@ -82,13 +92,14 @@ def advance_movers(
 
 @leaf
 def leave_movers(
-    movers: Any, solids: Any, walls: Any, passing: Any, body: Any, player: Any, moving: Any, probe: Any, path: Any,
-    hit: Any, end: float,
+    movers: Any, solids: Any, walls: Any, passing: Any, body: Any, player: Any, moving: Any, near: Any, probe: Any,
+    path: Any, hit: Any, end: float,
 ) -> None:  # fmt: skip
     """Press the body, after its own motion, out of what it did not get away from as fast as it set out to."""
     if movers is None:
         return
-    for number in range(movers.movers.shape[0]):
+    for place in range(player.near):
+        number = near[place]
         pose = moving[number]
         if pose.t == end and pose.here and not pose.passed:
             make_room(movers, solids, walls, passing, body, player, moving, probe, path, hit, number)

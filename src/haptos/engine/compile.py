@@ -245,6 +245,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
         ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
         moving=_resting(worlds, movers),
+        near=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), 8)), dtype=np.int64),
         spawning=_spawning(worlds, movers),
         outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
         faces=_moved(worlds, None if movers is None else tables.solids.faces),

@@ -155,12 +155,8 @@ def _first_touch(
     x, y = _place(mover, pose, t)
     for index in range(movers.shapes.shape[0]):
         shape = movers.shapes[index]
-        breaks_it = False
-        if shape.mover >= 0:
-            other_row = movers.movers[shape.mover].flight
-            if other_row >= 0:
-                breaks_it = ((movers.flights[other_row].breaks_on >> flight.layer) & 1) != 0
-        if shape.mover == number or not (((meets >> shape.layer) & 1) != 0 or breaks_it):
+        breaks_it = ((shape.breaks_on >> flight.layer) & 1) != 0
+        if not (breaks_it or ((meets >> shape.layer) & 1) != 0) or shape.mover == number:
             continue
         if shape.piece == pose.touches and not ((flight.bounces_off >> shape.layer) & 1):
             continue

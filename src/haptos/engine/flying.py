@@ -73,6 +73,8 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         flights[number] = _flight(motions, resolved.pieces[index], mover, index in made, rows[own])
         flights["first"][number], flights["last"][number] = (own[0], own[-1] + 1) if len(own) else (0, 0)
         table["flight"][mover] = number
+    for flight in flights:
+        rows["breaks_on"][rows["mover"] == flight["mover"]] = flight["breaks_on"]
     row_of = {index: number for number, index in enumerate(flies)}
     spawners, slots = _spawners(motions, row_of)
     return Flying(flights, rows, spawners, slots, corners)

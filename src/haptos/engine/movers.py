@@ -280,9 +280,10 @@ def compile_movers(
     corner_rows = np.array([tuple(point) for point in np.concatenate(points)], dtype=CORNER)
     fastest = _fastest(motions.resolved) + float(table["fastest"].max(initial=0.0))
     carrying = _carrying(motions, marked[1])
+    timed = np.flatnonzero((table["crumble"] >= 0) | (table["rule"] >= 0)).astype(np.int64)
     movers = Movers(
         table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
-        carrying, fastest, motions.resolved.level.world.tick_rate,
+        timed, carrying, fastest, motions.resolved.level.world.tick_rate,
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 

@@ -80,6 +80,7 @@ PLAYER = apart(
         ("belt_x", "f8"),  # velocity of the floor in the top view
         ("belt_y", "f8"),
         ("frame", "i8"),  # the mover that the velocity is relative to, or NO_MOVER
+        ("near", "i8"),  # how many movers it can meet in this tick
         ("shift_vx", "f8"),  # what it was carried and pushed at the begin of this tick, over the tick
         ("shift_vy", "f8"),
         ("met_at", "f8"),  # when a mover last came to carry it
@@ -199,7 +200,6 @@ POSE = np.dtype(
         ("fly_spin", "f8"),
         ("scale", "f8"),
         ("dies", "f8"),  # when its time is up
-        ("been_in", "i8"),  # the bounds
         ("hits", "i8"),
         ("touches", "i8"),  # the piece that it touched last
         ("exits", "i8"),
@@ -236,6 +236,7 @@ class State(NamedTuple):
     occupied : (w, fields) how many outlines of each it is inside
     ready : (w, launches) when each works again
     moving : (w, movers) POSE
+    near : (w, movers) which of them the body can meet in this tick
     outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
     spawning : (w, spawners) SPAWNING
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
@@ -257,6 +258,7 @@ class State(NamedTuple):
     occupied: NDArray[np.int64]
     ready: NDArray[np.float64]
     moving: Records
+    near: NDArray[np.int64]
     outlines: Records
     faces: Records
     zone_outlines: Records

@@ -115,6 +115,10 @@ EDGES = np.dtype(
 # What moves as one: a piece with the children that are fixed to it.
 MOVER = np.dtype(
     [
+        ("x0", "f8"),  # where the centre of a body is that it can meet, anywhere on its way
+        ("y0", "f8"),
+        ("x1", "f8"),
+        ("y1", "f8"),
         ("piece", "i8"),
         ("parent", "i8"),  # the mover that carries it, or -1
         ("assembly", "i8"),  # the one at the root of all that carry it; itself if none does
@@ -143,10 +147,6 @@ MOVER = np.dtype(
         ("end", "i8"),
         ("body_corners", "i8"),  # how many the body's core has, and its radius
         ("body_radius", "f8"),
-        ("x0", "f8"),  # where the centre of a body is that it can meet, anywhere on its way
-        ("y0", "f8"),
-        ("x1", "f8"),
-        ("y1", "f8"),
     ]
 )
 
@@ -193,7 +193,7 @@ FLIGHT = np.dtype(
 # A shape as it is, for what flies: its core's corners (of a mover, about its place), and a circle around it.
 SHAPE = np.dtype(
     [
-        *((name, "i8") for name in ("piece", "mover", "layer", "first", "count")),
+        *((name, "i8") for name in ("piece", "mover", "layer", "breaks_on", "first", "count")),
         *((name, "f8") for name in ("radius", "x", "y", "reach", "side_x", "side_y")),
     ]
 )
@@ -330,6 +330,7 @@ class Movers(NamedTuple):
     corners : (p,) CORNER
         The body's own core first, counter-clockwise from the lowest, and after it a point.
     flights, shapes, spawners, slots : (f,) FLIGHT, (s,) SHAPE, (n,) SPAWNER, (m,) rows of `flights`
+    timed : movers for which something can be due
     carrying : zone outlines that take along what is inside
     fastest : in a tick the body goes no farther than at its own speed and this together
     ticks : how many there are in a second
@@ -345,6 +346,7 @@ class Movers(NamedTuple):
     shapes: Records
     spawners: Records
     slots: NDArray[np.int64]
+    timed: NDArray[np.int64]
     carrying: NDArray[np.int64]
     fastest: float
     ticks: float

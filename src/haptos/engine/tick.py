@@ -62,8 +62,8 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
     # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
     advance_movers(
         tables.movers, tables.fields, tables.walls, tables.floor, body, solids, zones, effects, passing, world, player,
-        contacts, state.touched, state.moving, inside, state.visits, state.within, state.occupied, state.rules,
-        state.probe, state.path, state.hit, journal, begin, player.tick * world.dt,
+        contacts, state.touched, state.moving, state.near, inside, state.visits, state.within, state.occupied,
+        state.rules, state.probe, state.path, state.hit, journal, begin, player.tick * world.dt,
     )  # fmt: skip
     settle_frame(
         tables.movers, solids, zones, inside, effects, tables.surfaces, state.within, state.moving, body, player,
@@ -77,18 +77,9 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         state.occupied, state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
     )  # fmt: skip
     leave_movers(
-        tables.movers,
-        solids,
-        tables.walls,
-        passing,
-        body,
-        player,
-        state.moving,
-        state.probe,
-        state.path,
-        state.hit,
-        end,
-    )
+        tables.movers, solids, tables.walls, passing, body, player, state.moving, state.near, state.probe, state.path,
+        state.hit, end,
+    )  # fmt: skip
     end_drops(zones, inside, passing, player)
     feel_weight(tables.movers, solids, state.moving, player, contacts, state.touched, journal)
     break_on_player(tables.movers, state.moving, world.layer, player, journal, first)
@@ -229,6 +220,7 @@ def advance(
         state.occupied[world_index],
         state.ready[world_index],
         state.moving[world_index],
+        state.near[world_index],
         state.outlines[world_index],
         state.faces[world_index],
         state.zone_outlines[world_index],
