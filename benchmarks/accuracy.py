@@ -12,7 +12,8 @@ from tests.hall import BODIES, hall, mirrored, points, random_cues
 from tests.test_hall import SHEETS
 
 import haptos
-from haptos.engine.compile import compile_level, new_state
+from haptos.engine.beginning import new_state
+from haptos.engine.compile import compile_level
 from haptos.engine.compiled import kernel
 from haptos.engine.impact import is_one_way
 from haptos.engine.journal import STALL

@@ -24,7 +24,8 @@ from rich.table import Table
 
 import haptos
 from haptos.demo import demo_file
-from haptos.engine.compile import CompiledLevel, compile_level, new_state
+from haptos.engine.beginning import new_state
+from haptos.engine.compile import CompiledLevel, compile_level
 from haptos.engine.simulation import run_ticks, simulate_many
 
 HERE = Path(__file__).parent

@@ -1,4 +1,4 @@
-"""From a level to tables and state."""
+"""From a level to tables."""
 
 from __future__ import annotations
 
@@ -9,40 +9,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine import edges as edge_codes
-from haptos.engine.journal import EVENT_NAMES, FIRST_WALL, MEETS_PLAYER, NO_PIECE
-from haptos.engine.movers import WAITS_FOR_NOTHING, Grown, Motions, compile_movers
+from haptos.engine.journal import EVENT_NAMES, FIRST_WALL, MEETS_PLAYER
+from haptos.engine.motions import Motions
+from haptos.engine.movers import Grown, compile_movers
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
-from haptos.engine.poses import GONE
 from haptos.engine.powers import compile_powers, ladder_tops
 from haptos.engine.rules import ANY_PIECE
 from haptos.engine.state import (
-    CONTACT,
-    CONTACTS,
-    HIT,
-    NO_LADDER,
-    NO_MOVER,
     NO_SUPPORT,
-    PATH,
-    PLAYER,
-    POSE,
-    RULE_STATE,
-    SEGMENT,
-    SKIPS_NOTHING,
-    SPAWNING,
-    STALE,
-    TOUCH,
-    TOUCHED,
-    State,
-    row_length,
 )
 from haptos.engine.tables import (
     BODY,
     EDGES,
-    FACE,
     RULE,
     WALL,
     WORLD,
-    Movers,
     Obstacles,
     Records,
     Rules,
@@ -196,97 +177,6 @@ def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
     """Return which shape is behind each zone outline: what is felt comes first, one-way ones have their twin's."""
     twins = zones.outlines["twin"]
     return np.where(twins < 0, np.arange(len(twins)), felt + twins)
-
-
-def new_state(compiled: CompiledLevel, worlds: int) -> State:
-    """Return the state at the start, once for each world."""
-    tables, level = compiled.tables, compiled.level
-    player = np.zeros(worlds, dtype=PLAYER)
-    player["x"], player["y"] = level.player.at
-    player["up_x"], player["up_y"] = level.world.up
-    player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
-    player["handed"] = 1.0
-    player["facing"] = tables.body["start_facing"][0]
-    player["stance"] = 1 if tables.floor is not None else 0
-    player["support"] = player["ground"] = NO_SUPPORT
-    player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
-    player["speed_factor"] = player["accel_factor"] = player["jump_factor"] = 1.0
-    player["speed_limit"], player["friction"] = math.inf, -1.0
-    player["frame"] = player["rides"] = NO_MOVER
-    player["carried_x"] = player["carried_y"] = math.nan
-    player["struck_at"] = -math.inf
-    player["jumps_left"] = level.player.jump.extra_jumps
-    height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
-    player["peak"] = player["base"] = height
-    zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
-    rule_count = len(tables.rules.rules) if tables.rules is not None else 0
-    effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
-    field_count = 0 if tables.fields is None else len(tables.fields)
-    launch_count = 0 if tables.launches is None else len(tables.launches)
-    # The last entry, whether everything is passed through, has to be the last of the row.
-    passing_length = row_length(len(tables.solids.outlines) + 1, 1)
-    path = np.zeros(worlds, dtype=PATH)
-    path["skip"] = SKIPS_NOTHING
-    movers = tables.movers
-    return State(
-        player=player,
-        contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
-        touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
-        segment=np.zeros(worlds, dtype=SEGMENT),
-        path=path,
-        probe=np.zeros((worlds, row_length(1, CONTACT.itemsize)), dtype=CONTACT),
-        hit=np.zeros(worlds, dtype=HIT),
-        inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
-        seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
-        visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
-        rules=np.zeros((worlds, row_length(rule_count, RULE_STATE.itemsize)), dtype=RULE_STATE),
-        passing=np.zeros((worlds, passing_length), dtype=np.uint8),
-        within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
-        occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
-        ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
-        moving=_resting(worlds, movers),
-        near=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), 8)), dtype=np.int64),
-        spawning=_spawning(worlds, movers),
-        outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
-        faces=_moved(worlds, None if movers is None else tables.solids.faces),
-        zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
-        zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
-        effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
-        effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
-    )
-
-
-def _resting(worlds: int, movers: Movers | None) -> Records:
-    """Return the poses of movers before anything has moved."""
-    if movers is None:
-        return np.zeros((worlds, 0), dtype=POSE)
-    # One more stands for all that stays.
-    poses = np.zeros((worlds, row_length(len(movers.movers) + 1, POSE.itemsize)), dtype=POSE)
-    poses["cosine"], poses["here"], poses["due"], poses["scale"] = 1.0, 1, math.inf, 1.0
-    poses["dies"], poses["touches"] = math.inf, NO_PIECE
-    flights = movers.flights
-    for pose_name, name in (("fly_vx", "vx"), ("fly_vy", "vy"), ("fly_spin", "spin")):
-        poses[pose_name][:, flights["mover"]] = flights[name]
-    poses["phase"][:, flights["mover"][flights["made"] == 1]] = GONE
-    waits = movers.movers["waits"] != WAITS_FOR_NOTHING
-    poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
-    return poses
-
-
-def _spawning(worlds: int, movers: Movers | None) -> Records:
-    """Return what is due first of each that makes pieces."""
-    count = 0 if movers is None else len(movers.spawners)
-    states = np.zeros((worlds, row_length(count, SPAWNING.itemsize)), dtype=SPAWNING)
-    if movers is not None:
-        states["due"][:, :count] = movers.spawners["first"]
-    return states
-
-
-def _moved(worlds: int, rest: Records | None) -> Records:
-    """Return a copy of what can move for each world."""
-    if rest is None:
-        return np.zeros((worlds, 0), dtype=FACE)
-    return np.repeat(rest[None, :], worlds, axis=0)
 
 
 def _zones(motions: Motions, felt: Placement, solids: Obstacles, solid: Placement, body: Body) -> Obstacles:

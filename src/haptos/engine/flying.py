@@ -16,7 +16,7 @@ from haptos.level.flying import Drift, Shot, Spawner
 from haptos.level.resolve import ON_PLAYER, ResolvedPiece
 
 if TYPE_CHECKING:
-    from haptos.engine.movers import Motions
+    from haptos.engine.motions import Motions
 
 Floats = NDArray[np.float64]
 EXITS = {None: 0, "vanish": 1, "wrap": 2, "reaim": 3}

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.effects import FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE
 from haptos.engine.frames import FLOOR_ROLE
-from haptos.engine.movers import STAYS, Motions
+from haptos.engine.motions import STAYS, Motions
 from haptos.engine.obstacles import as_obstacles, repeated
 from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE, Obstacles
 from haptos.errors import LevelError

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RETURNS, SAY, VANISHES
-from haptos.engine.movers import Motions
+from haptos.engine.motions import Motions
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import Motion, motions, moved_by
 from haptos.level.routes import RIDDEN

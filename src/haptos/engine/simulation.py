@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.compile import CompiledLevel, compile_level, new_state
+from haptos.engine.beginning import new_state
+from haptos.engine.compile import CompiledLevel, compile_level
 from haptos.engine.compiled import is_ready, mark_ready
 from haptos.engine.journal import EVENT, PIECE_TRACK, TRACK
 from haptos.engine.ray import Hit, RayCaster

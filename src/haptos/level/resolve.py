@@ -13,10 +13,9 @@ from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, pla
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
-from haptos.level.names import did_you_mean
 from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
-from haptos.level.routes import RIDDEN
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.soundness import require_sound
 
 MAP_PREFIX = "map/"
 NO_PARENT, ON_PLAYER = -1, -2
@@ -112,9 +111,7 @@ class ResolvedLevel:
         self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
         self.pieces: tuple[ResolvedPiece, ...] = (*map(self._resolve, placed), *self._map_pieces())
         self._require_distinct_names()
-        self._require_parents()
-        self._require_rules_waited_for()
-        self._require_flying()
+        require_sound(self)
 
     def with_slots(self) -> Cast:
         """Return the level with the pieces that can be made while it runs, as many as can be there at once."""
@@ -228,53 +225,6 @@ class ResolvedLevel:
             if piece.name in seen:
                 raise LevelError(piece.place, f"found the name '{piece.name}' a second time, wanted another")
             seen.add(piece.name)
-
-    def _require_parents(self) -> None:
-        """Raise where a parent does not exist, or descends from its own child."""
-        for piece in self.pieces:
-            chain = [piece.name]
-            here = piece
-            while here.parent not in (None, PLAYER):
-                if here.parent not in self.by_name:
-                    hint = did_you_mean(str(here.parent), [*self.by_name, PLAYER])
-                    raise LevelError(f"{here.place}, parent", f"no piece '{here.parent}'{hint}")
-                chain.append(str(here.parent))
-                if here.parent in chain[:-1]:
-                    loop = " → ".join(chain)
-                    raise LevelError(
-                        f"{piece.place}, parent", f"found the loop {loop}, wanted one that does not descend from it"
-                    )
-                here = self.by_name[str(here.parent)]
-
-    def _require_rules_waited_for(self) -> None:
-        names = [rule.name for _, rule in self.rules if rule.name]
-        for piece in self.pieces:
-            route = piece.facet("route")
-            if route is not None and route.waits_for not in (None, RIDDEN, *names):
-                hint = did_you_mean(route.waits_for, [RIDDEN, *names])
-                raise LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
-
-    def _require_flying(self) -> None:
-        """Raise where something is to be made of a kind, or to break on a layer, that does not exist."""
-        shot = self.level.player.shot
-        if shot is not None and shot.kind not in self.level.kinds:
-            raise LevelError("player.shot.kind", f"no kind '{shot.kind}'{did_you_mean(shot.kind, self.level.kinds)}")
-        bounds = self.level.world.bounds
-        for piece in self.pieces:
-            spawner, drift, fragile = (piece.facet(name) for name in ("spawner", "drift", "fragile"))
-            if spawner is not None and spawner.kind not in self.level.kinds:
-                hint = did_you_mean(spawner.kind, self.level.kinds)
-                raise LevelError(f"{piece.place}, spawner.kind", f"no kind '{spawner.kind}'{hint}")
-            for layer in fragile.on if fragile is not None else ():
-                self.contacts.require(layer, f"{piece.place}, fragile.on")
-            wants = spawner is not None and (
-                spawner.area in ("inside", "outside") or (spawner.aim is not None and spawner.aim.box is not None)
-            )
-            if bounds is None and (wants or (drift is not None and drift.on_exit is not None)):
-                what = "spawner" if wants else "drift"
-                raise LevelError(
-                    f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well"
-                )
 
     def _map_pieces(self) -> list[ResolvedPiece]:
         tiles = self.level.tiles

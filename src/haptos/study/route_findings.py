@@ -23,7 +23,7 @@ ROUNDING = 1e-6
 STRAIGHT_PARTS = 9
 # A mover closes in on what lies within this of its way, as a cosine, and beside it by this share of the body's width.
 HEAD_ON = 0.7
-BESIDE = 0.5
+BESIDE = 0.75
 
 
 def find_idle_routes(compiled: CompiledLevel) -> list[Finding]:

@@ -1,0 +1,68 @@
+"""What has to hold among the pieces of a level: parents, rules that are waited for, kinds that are made, layers."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from haptos.errors import LevelError
+from haptos.level.assemblies import PLAYER
+from haptos.level.names import did_you_mean
+from haptos.level.routes import RIDDEN
+
+if TYPE_CHECKING:
+    from haptos.level.resolve import ResolvedLevel
+
+
+def require_sound(resolved: ResolvedLevel) -> None:
+    """Raise LevelError about the first piece that asks for something that is not there."""
+    _require_parents(resolved)
+    _require_rules_waited_for(resolved)
+    _require_flying(resolved)
+
+
+def _require_parents(resolved: ResolvedLevel) -> None:
+    """Raise where a parent does not exist, or descends from its own child."""
+    for piece in resolved.pieces:
+        chain = [piece.name]
+        here = piece
+        while here.parent not in (None, PLAYER):
+            if here.parent not in resolved.by_name:
+                hint = did_you_mean(str(here.parent), [*resolved.by_name, PLAYER])
+                raise LevelError(f"{here.place}, parent", f"no piece '{here.parent}'{hint}")
+            chain.append(str(here.parent))
+            if here.parent in chain[:-1]:
+                loop = " → ".join(chain)
+                raise LevelError(
+                    f"{piece.place}, parent", f"found the loop {loop}, wanted one that does not descend from it"
+                )
+            here = resolved.by_name[str(here.parent)]
+
+
+def _require_rules_waited_for(resolved: ResolvedLevel) -> None:
+    names = [rule.name for _, rule in resolved.rules if rule.name]
+    for piece in resolved.pieces:
+        route = piece.facet("route")
+        if route is not None and route.waits_for not in (None, RIDDEN, *names):
+            hint = did_you_mean(route.waits_for, [RIDDEN, *names])
+            raise LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
+
+
+def _require_flying(resolved: ResolvedLevel) -> None:
+    """Raise where something is to be made of a kind, or to break on a layer, that does not exist."""
+    shot = resolved.level.player.shot
+    if shot is not None and shot.kind not in resolved.level.kinds:
+        raise LevelError("player.shot.kind", f"no kind '{shot.kind}'{did_you_mean(shot.kind, resolved.level.kinds)}")
+    bounds = resolved.level.world.bounds
+    for piece in resolved.pieces:
+        spawner, drift, fragile = (piece.facet(name) for name in ("spawner", "drift", "fragile"))
+        if spawner is not None and spawner.kind not in resolved.level.kinds:
+            hint = did_you_mean(spawner.kind, resolved.level.kinds)
+            raise LevelError(f"{piece.place}, spawner.kind", f"no kind '{spawner.kind}'{hint}")
+        for layer in fragile.on if fragile is not None else ():
+            resolved.contacts.require(layer, f"{piece.place}, fragile.on")
+        wants = spawner is not None and (
+            spawner.area in ("inside", "outside") or (spawner.aim is not None and spawner.aim.box is not None)
+        )
+        if bounds is None and (wants or (drift is not None and drift.on_exit is not None)):
+            what = "spawner" if wants else "drift"
+            raise LevelError(f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well")
