@@ -73,6 +73,23 @@ def test_two_sensors_on_one_thing_never_answer_for_each_other():
     assert not [finding for finding in haptos.check(level) if finding.severity == "error"]
 
 
+def test_rules_of_a_kind_are_about_the_piece_its_children_and_whoever_meets_it():
+    said = [{"when": "touch", "piece": "self", "who": "other", "do": [{"say": "bumped"}]},
+            {"when": "enter", "piece": "self/near", "who": "#lamplighter", "do": [{"say": "near"}]},
+            {"when": "enter", "piece": "self/near", "who": "#ghost", "do": [{"say": "never"}]}]  # fmt: skip
+    post = {
+        "shape": {"box": [8, 40]},
+        "pieces": [{"name": "near", "layer": "zone", "shape": {"circle": 40}}],
+        "rules": said,
+    }
+    posts = {"name": "post", "kind": "post", "at": [120, 20]}
+    level = haptos.Level(kinds={"post": post}, player={"at": [0, 14], "marks": ["lamplighter"]}, pieces=[FLOOR, posts])
+    assert haptos.simulate(level, "right 1.5 s").says() == ["near", "bumped"]
+    (finding,) = [one for one in haptos.check(level) if one.severity == "error"]
+    assert finding.place == "kinds.post.rules[2] of 'post'"
+    assert "who = '#ghost' is nobody" in finding.message
+
+
 def test_children_move_and_turn_with_their_parent_several_levels_deep():
     mill = {
         "name": "mill", "at": [0, 0], "shape": {"circle": 4}, "layer": "zone", "spin": {"speed": 90},
@@ -164,6 +181,17 @@ def test_a_boat_in_the_top_view_carries_who_is_over_its_deck():
     x, y = 10 * np.cos(angle) + 95 * np.sin(angle), 100 + 10 * np.sin(angle) - 95 * np.cos(angle)
     assert np.abs(track.x - x).max() < 1e-9 * 14
     assert np.abs(track.y - y).max() < 1e-9 * 14
+
+
+def test_a_tray_that_carries_in_the_top_view():
+    tray = {"name": "tray", "at": [0, 0], "layer": "zone", "shape": {"box": [80, 60]}, "field": {"carries": True}}
+    tray["route"] = {"stops": [[0, 0], [120, 50]], "speed": 65, "ease": True, "waits_for": "ridden"}
+    level = haptos.Level(world={"view": "top"}, player={"at": [5, 5], "shape": {"circle": 7}}, pieces=[tray])
+    run = haptos.simulate(level, "wait 0.5 s, up 0.1 s, wait 2.4 s")
+    rows = run.pieces
+    assert run.track.x.to_numpy() == pytest.approx(rows.x + 5, abs=1e-9)
+    assert run.track.y.iloc[-1] - rows.y.iloc[-1] > 10
+    assert rows.x.max() == pytest.approx(120)
 
 
 @pytest.mark.parametrize(

@@ -18,6 +18,8 @@ from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.soundness import require_sound
 
 MAP_PREFIX = "map/"
+# In rules, whoever meets the piece that the rule is about.
+OTHER = "other"
 NO_PARENT, ON_PLAYER = -1, -2
 # Facets that move a piece.
 MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
@@ -217,7 +219,7 @@ class ResolvedLevel:
         """Whether a rule's `who` means the player."""
         if selector.startswith("#"):
             return selector[1:] in self.level.player.marks
-        return selector in ("player", self.player_layer)
+        return selector in (PLAYER, OTHER, self.player_layer)
 
     def _require_distinct_names(self) -> None:
         seen: set[str] = set()

@@ -57,7 +57,7 @@ class Rule(Section):
     name : what the rule is called in messages
     when : the moment
     piece : where: a piece, a kind (and what is based on it), ``#mark`` or a layer
-    who : whose moment it is: ``player``, or a ``#mark`` or layer of the player
+    who : whose moment it is: ``player``, a ``#mark`` or layer of the player, or ``other``: whoever meets the piece
     once : only the first time
     every : for ``inside``, seconds between two firings
     do : the actions, in order
