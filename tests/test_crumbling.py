@@ -95,6 +95,20 @@ def test_what_it_carries_goes_and_returns_with_it():
     assert walks.track.x.max() == pytest.approx(20 - 2 - 7)
 
 
+def test_zones_and_fields_that_it_carries_end_when_it_is_gone_and_begin_when_it_is_back():
+    mist = {"name": "mist", "layer": "zone", "shape": {"box": [400, 80]}, "at": [0, 0], "field": {"speed_factor": 0.5}}
+    shelf = {"name": "shelf", "shape": {"corners": [-200, -30, 200, -8]}}
+    crumble = {"delay": 0.5, "fall_accel": 0, "gone_after": 0.25, "returns_after": 1}
+    run = haptos.simulate(
+        over(crumble, [shelf], plank={**PLANK, "pieces": [mist]}), "wait 0.2 s, right 0.05 s, wait 2.5 s"
+    )
+    said = [(row.event, round(row.t, 6)) for row in run.event_rows if row.piece == "plank/mist"]
+    assert [event for event, _ in said] == ["enter", "leave", "enter"]
+    assert [t for _, t in said] == pytest.approx([0, 0.75, 1.75], abs=1 / 60)
+    factor = run.track.set_index("tick").speed_factor
+    assert (factor[30], factor[60], factor[120]) == (0.5, 1.0, 0.5)
+
+
 LIFT = {"name": "lift", "shape": {"box": [80, 16]}, "at": [140, 0]}
 DOCK = {"name": "dock", "shape": {"corners": [-100, -8, 100, 8]}}
 

@@ -49,8 +49,8 @@ def advance_movers(
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
         if number != ridden:
-            if pose.phase == GONE and not pose.here:
-                # It is nowhere, and stays there.
+            if pose.phase == GONE and not pose.here and pose.t >= 0.0:
+                # It was brought out of the world before, and stays there.
                 continue
             if _is_far(mover, body, player, reach):
                 continue
