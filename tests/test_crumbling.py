@@ -99,9 +99,8 @@ def test_zones_and_fields_that_it_carries_end_when_it_is_gone_and_begin_when_it_
     mist = {"name": "mist", "layer": "zone", "shape": {"box": [400, 80]}, "at": [0, 0], "field": {"speed_factor": 0.5}}
     shelf = {"name": "shelf", "shape": {"corners": [-200, -30, 200, -8]}}
     crumble = {"delay": 0.5, "fall_accel": 0, "gone_after": 0.25, "returns_after": 1}
-    run = haptos.simulate(
-        over(crumble, [shelf], plank={**PLANK, "pieces": [mist]}), "wait 0.2 s, right 0.05 s, wait 2.5 s"
-    )
+    level = over(crumble, [shelf], plank={**PLANK, "pieces": [mist]})
+    run = haptos.simulate(level, "wait 0.8 s, right 0.6 s, wait 1.5 s")
     said = [(row.event, round(row.t, 6)) for row in run.event_rows if row.piece == "plank/mist"]
     assert [event for event, _ in said] == ["enter", "leave", "enter"]
     assert [t for _, t in said] == pytest.approx([0, 0.75, 1.75], abs=1 / 60)
