@@ -98,7 +98,7 @@ def test_what_it_carries_goes_and_returns_with_it():
 def test_zones_and_fields_that_it_carries_end_when_it_is_gone_and_begin_when_it_is_back():
     mist = {"name": "mist", "layer": "zone", "shape": {"box": [400, 80]}, "at": [0, 0], "field": {"speed_factor": 0.5}}
     shelf = {"name": "shelf", "shape": {"corners": [-200, -30, 200, -8]}}
-    crumble = {"delay": 0.5, "fall_accel": 0, "gone_after": 0.25, "returns_after": 1}
+    crumble = {"delay": 0.5, "fall_accel": 1, "gone_after": 0.25, "returns_after": 1}
     level = over(crumble, [shelf], plank={**PLANK, "pieces": [mist]})
     run = haptos.simulate(level, "wait 0.8 s, right 0.6 s, wait 1.5 s")
     said = [(row.event, round(row.t, 6)) for row in run.event_rows if row.piece == "plank/mist"]
