@@ -122,7 +122,7 @@ def test_labels_and_paths_of_the_demo_command(tool, tmp_path):
     written = {
         str(path.relative_to(tmp_path / "demo")) for path in Path(tmp_path / "demo").rglob("*") if path.is_file()
     }
-    assert {"over-the-pit/pieces.csv", "under-the-press/picture.png"} <= written
+    assert {"over-the-pit/pieces.csv", "across-the-loft/picture.png", "through-the-embers/pieces.csv"} <= written
     assert "is squeezed by press" in out
     assert {"gets-through/picture.png", "falls-short/track.csv", "falls-short/events.csv"} <= written
     assert "widest gap" in out

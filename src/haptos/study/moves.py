@@ -163,7 +163,9 @@ class _Ground(NamedTuple):
                 "method": self.method or world.method,
                 "gravity": [0.0, -math.hypot(*world.gravity)] if world.view == "side" else list(world.gravity),
             },
-            "player": self.level.player.model_dump(exclude={"at", "layer", "marks"}, exclude_none=True)
+            "player": self.level.player.model_dump(
+                exclude={"at", "layer", "marks", "pieces", "shot"}, exclude_none=True
+            )
             | {"shape": self.level.player.shape.model_dump(exclude_none=True, exclude={"turn"})},
             "pieces": [{"name": name, "shape": {"corners": list(box)}} for name, box in pieces.items()],
         }
