@@ -11,13 +11,11 @@ from typing import Any
 
 from haptos.engine.bringing import bring_solids
 from haptos.engine.compiled import leaf
-from haptos.engine.impact import SHALLOW
+from haptos.engine.impact import SHALLOW, is_on_side
 from haptos.engine.journal import CRUMBLES, DROPS, GOES, NO_PIECE, RETURNS, THE_PLAYER, write_of
 from haptos.engine.poses import FALLS, GONE, SHAKES, WHOLE, pose_at
 from haptos.engine.zones import depth_in
 
-# A surface is on the side that has to be touched if their directions are within 60 degrees.
-SIDE_CONE = 0.5 - 1e-9
 # So near the end of a tick, as a share of it, is the end.
 AT_THE_END = 1e-9
 
@@ -37,12 +35,10 @@ def begin_crumbling(
     if mover.crumble < 0 or pose.phase != WHOLE or piece != mover.piece:
         return
     crumble = movers.crumbles[mover.crumble]
-    if crumble.side_x != 0.0 or crumble.side_y != 0.0:
-        turn_x, turn_y = pose.cosine, pose.sine
-        side_x = crumble.side_x * turn_x - crumble.side_y * turn_y
-        side_y = crumble.side_x * turn_y + crumble.side_y * turn_x
-        if nx * side_x + ny * side_y < SIDE_CONE:
-            return
+    side_x = crumble.side_x * pose.cosine - crumble.side_y * pose.sine
+    side_y = crumble.side_x * pose.sine + crumble.side_y * pose.cosine
+    if not is_on_side(nx, ny, side_x, side_y):
+        return
     pose.phase, pose.since, pose.due = SHAKES, now, now + crumble.delay
     _say(movers, moving, journal, player, number, CRUMBLES, now)
 
@@ -98,7 +94,7 @@ def pass_time(
         else:
             pose.phase = WHOLE
             _show(movers, world, solids, moving, number, end)
-            if _is_in_the_way(movers, solids, moving, body, player, number):
+            if _is_in_the_way(movers, solids, body, player, number):
                 # Somebody stands where it would be: the next tick may do.
                 pose.phase, pose.due = GONE, end
                 _show(movers, world, solids, moving, number, end)
@@ -137,7 +133,7 @@ def _show(movers: Any, world: Any, solids: Any, moving: Any, number: int, t: flo
 
 
 @leaf
-def _is_in_the_way(movers: Any, solids: Any, moving: Any, body: Any, player: Any, number: int) -> bool:
+def _is_in_the_way(movers: Any, solids: Any, body: Any, player: Any, number: int) -> bool:
     """Whether the body is where a mover, or what it carries, would be."""
     for index in range(solids.outlines.shape[0]):
         outline = solids.outlines[index]

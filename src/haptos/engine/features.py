@@ -67,7 +67,6 @@ def foot_on_face(body: Any, player: Any, nx: float, ny: float) -> tuple[float, f
     rise = nx * player.up_x + ny * player.up_y
     across = nx * player.up_y - ny * player.up_x
     height = body.half_width * abs(across) + body.half_height * abs(rise) + body.radius
-    sideways = 0.0
     if rise != 0.0:
         tx, ty = -ny, nx
         sideways = math.copysign(body.half_height, rise) * (tx * player.up_x + ty * player.up_y)

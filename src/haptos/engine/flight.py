@@ -10,7 +10,7 @@ from typing import Any
 
 from haptos.engine.chance import chance
 from haptos.engine.compiled import constant, leaf
-from haptos.engine.impact import SHALLOW, TOUCHING
+from haptos.engine.impact import SHALLOW, TOUCHING, is_on_side
 from haptos.engine.journal import ENTER, MEETS_PLAYER, NO_PIECE, REAIMS, THE_PLAYER, TOUCHES, WRAP, write_of
 from haptos.engine.poses import GONE, pose_at
 from haptos.engine.separation import gap_between
@@ -61,7 +61,7 @@ def _go_on(
             limit, dies, leaves = out, False, True
     met, shape, nx, ny = _first_touch(movers, world, body, moving, row, t, limit, begin)
     if met <= limit:
-        _touch(movers, world, moving, journal, player, row, shape, nx, ny, met)
+        _touch(movers, moving, journal, player, row, shape, nx, ny, met)
         return end if pose.phase == GONE else met
     if dies:
         vanish(movers, moving, journal, player, number, NO_PIECE, TIMED_OUT, limit)
@@ -225,8 +225,10 @@ def _meets_at(
             break
         if gap <= touching:
             into = (pose.fly_vx - ovx) * nx + (pose.fly_vy - ovy) * ny
-            sided = shape.side_x != 0.0 or shape.side_y != 0.0
-            if into < 0.0 and not (sided and nx * shape.side_x + ny * shape.side_y < 0.5):
+            # The side of a one-way piece turns with it.
+            side_x = shape.side_x * other_pose.cosine - shape.side_y * other_pose.sine
+            side_y = shape.side_x * other_pose.sine + shape.side_y * other_pose.cosine
+            if into < 0.0 and is_on_side(nx, ny, side_x, side_y):
                 result = now
             break
         if bound <= 0.0:
@@ -240,7 +242,7 @@ def _meets_at(
 
 @leaf
 def _touch(
-    movers: Any, world: Any, moving: Any, journal: Any, player: Any, row: int, shape_index: int, nx: float, ny: float,
+    movers: Any, moving: Any, journal: Any, player: Any, row: int, shape_index: int, nx: float, ny: float,
     now: float,
 ) -> None:  # fmt: skip
     """Break on what is touched, break it, or bounce off it."""

@@ -40,7 +40,7 @@ def push(
     mover, pose = movers.movers[number], moving[number]
     if mover.turning:
         met = _turn_against(
-            movers, world, body, solids, walls, passing, player, contacts, moving, probe, path, hit, number,
+            movers, world, body, solids, walls, passing, player, moving, probe, path, hit, number,
             begin, end,
         )  # fmt: skip
         yields = met >= 0.0 or met == math.inf
@@ -131,7 +131,7 @@ def _sweep_against(
 
 @leaf
 def _turn_against(
-    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, contacts: Any,
+    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any,
     moving: Any, probe: Any, path: Any, hit: Any, number: int, begin: float, end: float,
 ) -> float:  # fmt: skip
     """Step a mover that turns, no farther than it is away, and press the body aside; return when it is met.

@@ -26,7 +26,7 @@ def find_spawner_faults(compiled: CompiledLevel) -> list[Finding]:
         findings += [
             finding
             for finding in (
-                _in_view(compiled, piece, made, spawner),
+                _in_view(compiled, maker, made, spawner),
                 _in_solid(compiled, maker, made, spawner),
                 _outruns(piece, spawner),
             )
@@ -49,13 +49,14 @@ def find_unbroken(compiled: CompiledLevel) -> list[Finding]:
     return list(findings.values())
 
 
-def _in_view(compiled: CompiledLevel, piece: ResolvedPiece, made: ResolvedPiece, spawner: Spawner) -> Finding | None:
+def _in_view(compiled: CompiledLevel, maker: int, made: ResolvedPiece, spawner: Spawner) -> Finding | None:
+    piece = compiled.resolved.pieces[maker]
     bounds, drift = compiled.level.world.bounds, made.facet("drift")
     if bounds is None or spawner.area == "outside" or spawner.aim is None:
         return None
     if drift is None or drift.on_exit is None:
         return None
-    area = _area(compiled, piece, spawner)
+    area = _area(compiled, maker, spawner)
     if area is not None and shapely.box(*bounds.corners).intersects(area):
         message = (
             f"'{spawner.kind}' is aimed through the bounds and leaves them again, but it is made inside them, in plain "
@@ -69,7 +70,7 @@ def _in_solid(compiled: CompiledLevel, maker: int, made: ResolvedPiece, spawner:
     """Return the finding that what is made begins inside what it breaks on or bounces off."""
     resolved = compiled.cast.resolved
     piece = resolved.pieces[maker]
-    area = _area(compiled, piece, spawner)
+    area = _area(compiled, maker, spawner)
     if area is None or piece.parent is not None or maker in compiled.resolved.moving:
         return None
     fragile, drift = made.facet("fragile"), made.facet("drift")
@@ -114,9 +115,9 @@ def _outruns(piece: ResolvedPiece, spawner: Spawner) -> Finding | None:
     return Finding("note", "spawner-refuses", f"{piece.place}, spawner.limit", message, piece.at)
 
 
-def _area(compiled: CompiledLevel, piece: ResolvedPiece, spawner: Spawner) -> shapely.Geometry | None:
+def _area(compiled: CompiledLevel, maker: int, spawner: Spawner) -> shapely.Geometry | None:
     """Return where a spawner makes pieces; None just outside the bounds."""
-    x, y = compiled.places[compiled.cast.resolved.pieces.index(piece)]
+    x, y = compiled.places[maker]
     bounds = compiled.level.world.bounds
     if spawner.area is None:
         return shapely.Point(x, y)
