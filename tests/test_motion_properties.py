@@ -1,0 +1,213 @@
+"""What has to hold of everything that moves, for all inputs: kernels against arithmetic and against other geometry."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import haptos
+from haptos.engine.beginning import new_state
+from haptos.engine.compile import compile_level
+from haptos.geometry.poses import motions
+from haptos.geometry.ways import way_of
+from haptos.level.routes import Route
+
+SHAPES = st.sampled_from(
+    [
+        {"box": [60, 14]},
+        {"circle": 17},
+        {"capsule": [50, 16]},
+        {"polygon": [[-20, -10], [25, -12], [8, 22]]},
+        {"line": [[20, 5], [-25, 0]]},
+    ]
+)
+BODIES = st.sampled_from([{"box": [14, 28]}, {"circle": 10}, {"capsule": [14, 28]}, {"capsule": [30, 12]}])
+PLACES = st.tuples(st.integers(-80, 80), st.integers(-80, 80))
+
+
+@st.composite
+def routes(draw) -> dict:
+    """Return a route of any sort."""
+    stops = draw(st.lists(PLACES, min_size=2, max_size=4, unique=True))
+    curve = draw(st.sampled_from(["straight", "smooth"]))
+    return {
+        "stops": [list(stop) for stop in stops],
+        "speed": draw(st.integers(20, 200)),
+        "pause": draw(st.sampled_from([0.25, 0.5])),
+        "ease": draw(st.booleans()),
+        "mode": draw(st.sampled_from(["loop", "shuttle", "once"])),
+        "start": draw(st.sampled_from([0, 0.4, 2.1])),
+        "curve": curve,
+        "turns": draw(st.booleans()),
+    }
+
+
+@settings(max_examples=25)
+@given(
+    outer=routes(), inner=routes(), spin=st.integers(-200, 200), pivot=PLACES, turn=st.integers(-180, 180),
+    scale=st.sampled_from([0.5, 1, 2]),
+)  # fmt: skip
+def test_kernels_and_arithmetic_agree_on_poses_three_levels_deep(outer, inner, spin, pivot, turn, scale):
+    leaf = {"name": "leaf", "at": [15, -20], "shape": {"box": [9, 4]}, "spin": {"speed": spin, "pivot": list(pivot)}}
+    arm = {"name": "arm", "at": [30, 10], "shape": {"box": [9, 4]}, "route": inner, "pieces": [leaf]}
+    root = {"name": "root", "at": [5, 7], "shape": {"circle": 9}, "route": outer, "turn": turn, "scale": scale}
+    level = haptos.Level(player={"at": [0, 3000]}, pieces=[{**root, "pieces": [arm]}])
+    simulation = haptos.Simulation(level)
+    compiled = simulation.compiled
+    assert compiled.tables.movers is not None
+    simulation.step(ticks=97)
+    # Put somewhere, all of them are brought to their poses; far away from them nothing is in their way.
+    simulation.place(0, 3000)
+    found = motions(compiled.resolved, compiled.origins, [simulation.t])
+    for number, index in enumerate(compiled.tables.movers.movers["piece"]):
+        pose, motion = simulation.state.moving[0][number], found[int(index)]
+        assert [pose["x"], pose["y"]] == pytest.approx(motion.offset[0], abs=1e-8)
+        assert [pose["vx"], pose["vy"]] == pytest.approx(motion.velocity[0], abs=1e-5)
+        turned = [math.cos(motion.angle[0]), math.sin(motion.angle[0])]
+        assert [pose["cosine"], pose["sine"]] == pytest.approx(turned, abs=1e-9)
+        assert pose["spin"] == pytest.approx(motion.spin[0], abs=1e-6)
+
+
+@settings(max_examples=25)
+@given(shape=SHAPES, body=BODIES, angle=st.integers(-179, 180), one_way=st.booleans())
+def test_outlines_of_what_has_turned_are_those_of_what_was_placed_so(shape, body, angle, one_way):
+    piece = {"name": "piece", "at": [40, 30], "shape": shape}
+    if one_way and "line" not in shape:
+        piece["solid_from"] = "above"
+    player = {"at": [0, 3000], "shape": body}
+    turning = compile_level(haptos.Level(player=player, pieces=[{**piece, "spin": {"speed": angle or 1}}]))
+    placed = compile_level(haptos.Level(player=player, pieces=[{**piece, "turn": angle or 1}]))
+    from haptos.engine.simulation import NO_CONTROLS, run_ticks
+
+    state = new_state(turning, 1)
+    run_ticks(turning, state, 0, np.zeros(60, dtype=np.uint8))
+    # Put somewhere after a second, everything is brought to its pose.
+    run_ticks(turning, state, 0, NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[0.0, 3000.0]]))
+    count = len(placed.tables.solids.outlines)
+    for index in range(count):
+        ours, theirs = state.outlines[0][index], placed.tables.solids.outlines[index]
+        for name in ("x0", "y0", "x1", "y1", "radius", "side_x", "side_y"):
+            assert ours[name] == pytest.approx(theirs[name], abs=1e-9), name
+        assert polygon_of(ours, state.faces[0]).symmetric_difference(
+            polygon_of(theirs, placed.tables.solids.faces)
+        ).area == pytest.approx(0, abs=1e-6)  # fmt: skip
+
+
+def polygon_of(outline, faces) -> shapely.Geometry:
+    rows = faces[outline["first"] : outline["first"] + outline["count"]]
+    return shapely.MultiPoint(np.column_stack((rows["x"], rows["y"]))).convex_hull
+
+
+@settings(max_examples=25)
+@given(
+    target=SHAPES, shot=SHAPES, turn=st.integers(0, 359), y=st.integers(-12, 12), spin=st.sampled_from([0, 90, -400])
+)
+def test_a_shot_breaks_where_other_geometry_says_that_both_touch(target, shot, turn, y, spin):
+    if "line" in target or "line" in shot:
+        return
+    drift = {"velocity": [300, 0], "spin": spin}
+    kinds = {"shot": {"layer": "shot", "shape": shot, "drift": drift, "fragile": {"on": ["terrain"]}}}
+    pieces = [
+        {"name": "gun", "at": [0, y], "spawner": {"kind": "shot", "every": 100}},
+        {"name": "target", "at": [150, 0], "turn": turn, "shape": target},
+    ]
+    level = haptos.Level(player={"at": [0, 500]}, kinds=kinds, pieces=pieces)
+    run = haptos.simulate(level, "wait 1 s")
+    broke = [row for row in run.event_rows if row.event == "vanish"]
+    still, flying = (_shape(shape) for shape in (target, shot))
+    still = shapely.affinity.translate(shapely.affinity.rotate(still, turn, (0, 0)), 150, 0)
+
+    def gap(t: float) -> float:
+        turned = shapely.affinity.rotate(flying, spin * t, (0, 0))
+        return shapely.affinity.translate(turned, 300 * t, y).distance(still)
+
+    times = np.linspace(0, 1, 601)
+    near = min(map(gap, times))
+    # Round shapes are polygons there, which miss by up to a hundredth.
+    if not broke:
+        assert near > 0 or max(gap(t) for t in times if gap(t) < 0.02) < 0.02
+        return
+    assert gap(broke[0].t) == pytest.approx(0, abs=0.02)
+    assert all(gap(t) > 0 for t in times if t < broke[0].t - 1e-3)
+
+
+def _shape(shape: dict) -> shapely.Geometry:
+    if "circle" in shape:
+        return shapely.Point(0, 0).buffer(shape["circle"], quad_segs=64)
+    if "polygon" in shape:
+        return shapely.Polygon(shape["polygon"])
+    width, height = shape.get("box") or shape["capsule"]
+    if "box" in shape:
+        return shapely.box(-width / 2, -height / 2, width / 2, height / 2)
+    return shapely.LineString([(-(width - height) / 2, 0), ((width - height) / 2, 0)]).buffer(height / 2, quad_segs=64)
+
+
+@given(
+    stops=st.lists(PLACES, min_size=2, max_size=5, unique=True), loop=st.booleans(), pause=st.sampled_from([0.0, 0.3])
+)
+def test_smooth_ways_go_through_their_stops_at_one_speed(stops, loop, pause):
+    route = Route(stops=stops, speed=50, curve="smooth", mode="loop" if loop else "once", pause=pause)
+    way = way_of(route)
+    for index, leg in enumerate(way.legs):
+        knots = way.knots[leg.first_knot : leg.first_knot + leg.knots]
+        assert knots[0, :2] == pytest.approx(stops[index])
+        assert knots[-1, :2] == pytest.approx(stops[(index + 1) % len(stops)])
+        # Between knots the way is as long as the tangents there: the chords are that at most, and hardly less in all.
+        piece = leg.length / (leg.knots - 1)
+        assert np.hypot(*knots[:, 2:].T) == pytest.approx(piece)
+        chords = np.hypot(*np.diff(knots[:, :2], axis=0).T)
+        assert chords.max() <= piece * (1 + 1e-6)
+        assert chords.sum() == pytest.approx(leg.length, rel=5e-3)
+        assert leg.duration == pytest.approx(leg.length / 50)
+
+
+def test_what_one_spawner_draws_does_not_depend_on_another():
+    spark = {"layer": "hazard", "shape": {"circle": 4}, "drift": {}}
+    one = {"name": "one", "at": [0, 0], "spawner": {"kind": "spark", "every": [0.1, 0.4], "area": [90, 90], "lasts": 1}}
+    other = {**one, "name": "other", "spawner": {**one["spawner"], "every": 0.05}}
+    made = []
+    for pieces in ([one], [one, other]):
+        run = haptos.simulate(haptos.Level(player={"at": [0, 500]}, kinds={"spark": spark}, pieces=pieces), "wait 3 s")
+        made.append([(row.t, row.x, row.y) for row in run.event_rows if row.event == "spawn" and row.who == "one"])
+    assert made[0] == made[1]
+    assert len(made[0]) >= 8
+
+
+def test_a_one_way_flap_that_turns_picks_up_whom_it_comes_under():
+    flap = {"name": "flap", "at": [0, -30], "shape": {"box": [120, 6]}, "solid_from": "above"}
+    flap["spin"] = {"speed": 25, "pivot": [-150, 0]}
+    floor = {"name": "floor", "shape": {"corners": [-400, -20, 400, 0]}}
+    run = haptos.simulate(haptos.Level(player={"at": [20, 14]}, pieces=[flap, floor]), "wait 1 s")
+    assert next(row for row in run.event_rows if row.event == "board").piece == "flap"
+    assert run.track.y.iloc[-1] > 40
+    assert "crush" not in set(run.events.event)
+
+
+@pytest.mark.parametrize(
+    ("facet", "message"),
+    [
+        ({"route": {"stops": [[0, 0]], "speed": 5}}, r"route: found 1 stops, wanted two or more"),
+        (
+            {"route": {"stops": [[0, 0], [5, 0]], "speed": 5, "pause": -1}},
+            r"route\.pause: found -1, wanted a time of 0",
+        ),
+        (
+            {"route": {"stops": [[0, 0], [5, 0]], "leg_times": [0]}},
+            r"route\.leg_times.*: found 0, wanted a time above 0",
+        ),
+        ({"spin": {"speed": "5 px"}}, r"spin\.speed: found '5 px', wanted an angular speed such as '0\.2 turn/s'"),
+        ({"crumble": {"delay": -0.1}}, r"crumble\.delay: found -0\.1, wanted a time of 0 or more"),
+        ({"crumble": {"dealy": 1}}, r"unknown key 'dealy' \(did you mean 'delay'\?\)"),
+        ({"drift": {"on_exit": "wrapp"}}, r"drift\.on_exit: found 'wrapp', wanted .* \(did you mean 'wrap'\?\)"),
+        ({"spawner": {"kind": "piece"}}, r"spawner\.every: missing"),
+    ],
+)
+def test_bad_motion_says_where_and_what_is_wanted(facet, message):
+    with pytest.raises(haptos.LevelError, match=message) as error:
+        haptos.simulate(haptos.Level(pieces=[{"name": "piece", "at": [0, 0], "shape": {"box": [9, 9]}, **facet}]))
+    assert "pieces[0] 'piece'" in str(error.value)
