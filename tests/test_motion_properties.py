@@ -14,8 +14,6 @@ import haptos
 from haptos.engine.beginning import new_state
 from haptos.engine.compile import compile_level
 from haptos.geometry.poses import motions
-from haptos.geometry.ways import way_of
-from haptos.level.routes import Route
 
 SHAPES = st.sampled_from(
     [
@@ -113,7 +111,7 @@ def test_a_shot_breaks_where_other_geometry_says_that_both_touch(target, shot, t
     drift = {"velocity": [300, 0], "spin": spin}
     kinds = {"shot": {"layer": "shot", "shape": shot, "drift": drift, "fragile": {"on": ["terrain"]}}}
     pieces = [
-        {"name": "gun", "at": [0, y], "spawner": {"kind": "shot", "every": 100}},
+        {"name": "gun", "at": [0, y], "spawner": {"kind": "shot", "every": 100, "limit": 1}},
         {"name": "target", "at": [150, 0], "turn": turn, "shape": target},
     ]
     level = haptos.Level(player={"at": [0, 500]}, kinds=kinds, pieces=pieces)
@@ -126,7 +124,7 @@ def test_a_shot_breaks_where_other_geometry_says_that_both_touch(target, shot, t
         turned = shapely.affinity.rotate(flying, spin * t, (0, 0))
         return shapely.affinity.translate(turned, 300 * t, y).distance(still)
 
-    times = np.linspace(0, 1, 601)
+    times = np.linspace(0, 1, 301)
     near = min(map(gap, times))
     # Round shapes are polygons there, which miss by up to a hundredth.
     if not broke:
@@ -145,25 +143,6 @@ def _shape(shape: dict) -> shapely.Geometry:
     if "box" in shape:
         return shapely.box(-width / 2, -height / 2, width / 2, height / 2)
     return shapely.LineString([(-(width - height) / 2, 0), ((width - height) / 2, 0)]).buffer(height / 2, quad_segs=64)
-
-
-@given(
-    stops=st.lists(PLACES, min_size=2, max_size=5, unique=True), loop=st.booleans(), pause=st.sampled_from([0.0, 0.3])
-)
-def test_smooth_ways_go_through_their_stops_at_one_speed(stops, loop, pause):
-    route = Route(stops=stops, speed=50, curve="smooth", mode="loop" if loop else "once", pause=pause)
-    way = way_of(route)
-    for index, leg in enumerate(way.legs):
-        knots = way.knots[leg.first_knot : leg.first_knot + leg.knots]
-        assert knots[0, :2] == pytest.approx(stops[index])
-        assert knots[-1, :2] == pytest.approx(stops[(index + 1) % len(stops)])
-        # Between knots the way is as long as the tangents there: the chords are that at most, and hardly less in all.
-        piece = leg.length / (leg.knots - 1)
-        assert np.hypot(*knots[:, 2:].T) == pytest.approx(piece)
-        chords = np.hypot(*np.diff(knots[:, :2], axis=0).T)
-        assert chords.max() <= piece * (1 + 1e-6)
-        assert chords.sum() == pytest.approx(leg.length, rel=5e-3)
-        assert leg.duration == pytest.approx(leg.length / 50)
 
 
 def test_what_one_spawner_draws_does_not_depend_on_another():
