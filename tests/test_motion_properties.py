@@ -157,16 +157,6 @@ def test_what_one_spawner_draws_does_not_depend_on_another():
     assert len(made[0]) >= 8
 
 
-def test_a_one_way_flap_that_turns_picks_up_whom_it_comes_under():
-    flap = {"name": "flap", "at": [0, -30], "shape": {"box": [120, 6]}, "solid_from": "above"}
-    flap["spin"] = {"speed": 25, "pivot": [-150, 0]}
-    floor = {"name": "floor", "shape": {"corners": [-400, -20, 400, 0]}}
-    run = haptos.simulate(haptos.Level(player={"at": [20, 14]}, pieces=[flap, floor]), "wait 1 s")
-    assert next(row for row in run.event_rows if row.event == "board").piece == "flap"
-    assert run.track.y.iloc[-1] > 40
-    assert "crush" not in set(run.events.event)
-
-
 @pytest.mark.parametrize(
     ("facet", "message"),
     [
