@@ -148,7 +148,7 @@ def _shape(shape: dict) -> shapely.Geometry:
 def test_what_one_spawner_draws_does_not_depend_on_another():
     spark = {"layer": "hazard", "shape": {"circle": 4}, "drift": {}}
     one = {"name": "one", "at": [0, 0], "spawner": {"kind": "spark", "every": [0.1, 0.4], "area": [90, 90], "lasts": 1}}
-    other = {**one, "name": "other", "spawner": {**one["spawner"], "every": 0.05}}
+    other = {**one, "name": "second", "spawner": {**one["spawner"], "every": 0.05}}
     made = []
     for pieces in ([one], [one, other]):
         run = haptos.simulate(haptos.Level(player={"at": [0, 500]}, kinds={"spark": spark}, pieces=pieces), "wait 3 s")
