@@ -10,7 +10,8 @@ demo: $(STAMP)
 	$(BIN)/haptos demo --out demo-output
 
 test: lint
-	$(BIN)/python -m pytest
+	$(BIN)/python tests/compile_kernels.py
+	$(BIN)/python -m pytest -n 2
 
 lint: $(STAMP)
 	$(BIN)/ruff check .

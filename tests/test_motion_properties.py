@@ -13,7 +13,9 @@ from hypothesis import strategies as st
 import haptos
 from haptos.engine.beginning import new_state
 from haptos.engine.compile import compile_level
-from haptos.geometry.poses import motions
+from haptos.geometry.poses import motions, route_motion
+from haptos.geometry.ways import way_of
+from haptos.level.routes import Route
 
 SHAPES = st.sampled_from(
     [
@@ -69,6 +71,29 @@ def test_kernels_and_arithmetic_agree_on_poses_three_levels_deep(outer, inner, s
         turned = [math.cos(motion.angle[0]), math.sin(motion.angle[0])]
         assert [pose["cosine"], pose["sine"]] == pytest.approx(turned, abs=1e-9)
         assert pose["spin"] == pytest.approx(motion.spin[0], abs=1e-6)
+
+
+@settings(max_examples=60)
+@given(stops=st.lists(PLACES, min_size=2, max_size=6, unique=True), mode=st.sampled_from(["loop", "shuttle", "once"]))
+def test_smooth_ways_meet_their_stops_and_are_gone_along_evenly(stops, mode):
+    route = Route(stops=[list(stop) for stop in stops], speed=50, pause=0.25, mode=mode, curve="smooth")
+    way = way_of(route)
+    for leg in way.legs:
+        knots = way.knots[leg.first_knot : leg.first_knot + leg.knots]
+        assert knots[0, :2] == pytest.approx([leg.x, leg.y], abs=1e-9)
+        assert knots[-1, :2] == pytest.approx([leg.x + leg.dx, leg.y + leg.dy], abs=1e-9)
+        assert leg.duration == pytest.approx(leg.length / 50)
+        # As long as a piece are its tangents, but where the curve stands to go straight back; no chord is longer.
+        piece = leg.length / (leg.knots - 1)
+        tangents = np.hypot(*knots[:, 2:].T)
+        assert np.all((np.abs(tangents - piece) < 1e-9 * piece) | (tangents == 0.0))
+        chords = np.hypot(*np.diff(knots[:, :2], axis=0).T)
+        assert chords.max() <= piece * 1.001
+        assert leg.length * 0.9 <= chords.sum() <= leg.length * 1.001
+    times = np.linspace(0, 2 * way.period, 50)
+    found = route_motion(route, times)
+    assert np.isfinite(found.offset).all()
+    assert np.isfinite(found.velocity).all()
 
 
 @settings(max_examples=25)
@@ -168,6 +193,10 @@ def test_what_one_spawner_draws_does_not_depend_on_another():
         (
             {"route": {"stops": [[0, 0], [5, 0]], "leg_times": [0]}},
             r"route\.leg_times.*: found 0, wanted a time above 0",
+        ),
+        (
+            {"route": {"stops": [[0, 0], [60, 0], [20, 0]], "speed": 5, "curve": "smooth", "turns": True}},
+            r"route: found turns with a curve that goes sharply back near \(5\d\.\d+, 0\), wanted stops",
         ),
         ({"spin": {"speed": "5 px"}}, r"spin\.speed: found '5 px', wanted an angular speed such as '0\.2 turn/s'"),
         ({"crumble": {"delay": -0.1}}, r"crumble\.delay: found -0\.1, wanted a time of 0 or more"),

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
@@ -151,6 +151,39 @@ def test_what_turns_presses_aside_and_never_goes_through(speed, x, height, drift
     inside = deepest(run, 1)
     crushed = next((row.tick for row in run.event_rows if row.event == "crush"), run.ticks + 1)
     if inside < 1e-5 * 28:
+        assert deepest(run, crushed) < 1e-5 * 28
+
+
+@pytest.mark.parametrize("shape", [{"box": [14, 28]}, {"capsule": [14, 28]}, {"circle": 14}])
+@pytest.mark.parametrize("sides", [{}, {"solid_from": "above"}])
+@pytest.mark.parametrize("rate", [30, 120])
+def test_what_turns_up_through_a_floor_picks_up_who_stands_there_and_keeps_them(shape, sides, rate):
+    flap = {"shape": {"box": [120, 6]}, "at": [0, -30], "spin": {"speed": 25, "pivot": [-150, 0]}, **sides}
+    level = stage(flap, [FLOOR], player={"shape": shape, "at": [20, 14]}, tick_rate=rate)
+    run = haptos.simulate(level, "wait 1.2 s")
+    boards = [row for row in run.event_rows if row.event == "board"]
+    assert [row.piece for row in boards] == ["arm"]
+    assert not any(row.event in ("pass", "crush", "alight") for row in run.event_rows)
+    after = run.track[run.track.t > boards[0].t + 1 / rate]
+    assert (after.support == "arm").all()
+    # It lies on the top, 3 over a line through the pivot, with its lowest point: the foot is a corner, or round.
+    angle = np.radians(25) * after.t
+    foot = {"box": 0, "capsule": 7, "circle": 14}[next(iter(shape))]
+    reach_x, reach_y = (7 - foot) * (1 if foot == 0 else 0), 14 - foot
+    x, y = after.x + reach_x + 150, after.y - reach_y + 30
+    assert np.abs(y * np.cos(angle) - x * np.sin(angle) - 3 - foot).max() < 1e-6 * 28
+    assert run.track.y.iloc[-1] > 60
+
+
+@settings(max_examples=12)
+@given(x=st.floats(-60, 90), held=st.sampled_from(["wait", "right", "left", "jump", "left+jump"]))
+def test_a_hairpin_that_turns_along_presses_aside_too(x, held):
+    route = {"stops": [[0, 0], [80, 5], [78, 12], [-20, 8]], "speed": 160, "pause": 0.1, "ease": True}
+    arm = {"shape": {"box": [90, 14]}, "at": [-60, 40], "route": {**route, "curve": "smooth", "turns": True}}
+    level = stage(arm, [FLOOR], player={"shape": {"box": [14, 28]}, "at": [x, 14]})
+    run = haptos.simulate(level, f"{held} 0.5 s, wait 0.7 s")
+    crushed = next((row.tick for row in run.event_rows if row.event == "crush"), run.ticks + 1)
+    if deepest(run, 1) < 1e-5 * 28:
         assert deepest(run, crushed) < 1e-5 * 28
 
 

@@ -9,18 +9,18 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.poses import EASED
 from haptos.errors import LevelError
 from haptos.geometry.outlines import Body
 from haptos.geometry.poses import spin_pivot
-from haptos.geometry.ways import Way, sharp_corner, way_of
+from haptos.geometry.ways import Way, sharp_bend, sharp_corner, way_of
 from haptos.level.facets import Crumble
-from haptos.level.resolve import MOTIONS, Cast
+from haptos.level.resolve import MOTIONS, Cast, ResolvedPiece
+from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
 STAYS = -1
-# At half of an eased way the speed is 1.5 times the mean.
-EASED = 1.5
 # The sharpest bend of a curve is taken to be so much sharper than between two of its knots.
 SHARPER = 1.5
 # Spin of what is made, though it may not turn, and room around the level for what flies, in heights of the body.
@@ -39,6 +39,7 @@ class Plan:
     way : its route's, or None
     low, high : corners of a box that its place stays in
     speed, turning : the greatest of both; a place that never turns has zero
+    bending, arm : what of its turning is due to the bends of its own curve, and how far from its place the pivot is
     """
 
     index: int
@@ -49,6 +50,8 @@ class Plan:
     high: Floats
     speed: float
     turning: float
+    bending: float
+    arm: float
 
 
 class Motions:
@@ -139,23 +142,17 @@ class Motions:
     def _plan(self, index: int, number: int, parent: int, held_by: Plan | None) -> Plan:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
-        way = None if route is None else way_of(route)
-        if way is not None and sharp_corner(way) is not None:
-            leg = way.legs[sharp_corner(way) or 0]
-            message = (
-                f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, wanted a pause "
-                "or curve = 'smooth'"
-            )
-            raise LevelError(f"{piece.place}, route", message)
-        low, high, speed, turning = np.zeros(2), np.zeros(2), 0.0, 0.0
+        way = None if route is None else _turnable_way(piece, route)
+        low, high, speed, turning, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
             low, high = corners.min(axis=0), corners.max(axis=0)
             speed, turning = _fastest_on(way, route.ease, route.turns)
+        bending = turning if way is not None and len(way.knots) else 0.0
         if spin is not None:
-            arm = float(np.hypot(*spin_pivot(piece)))
-            low, high = low - 2.0 * arm, high + 2.0 * arm
-            speed += (2.0 * turning + math.radians(abs(spin.speed))) * arm
+            spin_arm = float(np.hypot(*spin_pivot(piece)))
+            low, high = low - 2.0 * spin_arm, high + 2.0 * spin_arm
+            speed += (2.0 * turning + math.radians(abs(spin.speed))) * spin_arm
             turning += math.radians(abs(spin.speed))
         if held_by is None:
             low, high = origin + low, origin + high
@@ -177,7 +174,7 @@ class Motions:
             way_down = -depth * np.array(self.resolved.level.world.up)
             low, high = np.minimum(low, low + way_down), np.maximum(high, high + way_down)
         assembly = number if held_by is None else held_by.assembly
-        return Plan(index, parent, assembly, way, low, high, speed, turning)
+        return Plan(index, parent, assembly, way, low, high, speed, turning, bending, spin_arm)
 
     def deepest_fall(self, crumble: Crumble) -> tuple[float, float]:
         """Return how far a piece falls at most until it is gone, and how fast."""
@@ -228,6 +225,27 @@ def radius_of(box: Floats, origin: Floats, body: Body) -> float:
     return float(np.hypot(*far)) + 2.0 * (math.hypot(body.half_width, body.half_height) + body.radius)
 
 
+def _turnable_way(piece: ResolvedPiece, route: Route) -> Way:
+    """Return the way of a route; what turns along it must not have to turn in no time."""
+    way = way_of(route)
+    corner = sharp_corner(way)
+    if corner is not None:
+        leg = way.legs[corner]
+        message = (
+            f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, wanted a pause "
+            "or curve = 'smooth'"
+        )
+        raise LevelError(f"{piece.place}, route", message)
+    back = sharp_bend(way) if route.turns else None
+    if back is not None:
+        message = (
+            f"found turns with a curve that goes sharply back near ({back[0]:.4g}, {back[1]:.4g}), wanted stops that "
+            "lead round a bend, or no turns"
+        )
+        raise LevelError(f"{piece.place}, route", message)
+    return way
+
+
 def _fastest_on(way: Way, ease: bool, turns: bool) -> tuple[float, float]:
     """Return the greatest speed on a way, and the fastest turn of what turns along."""
     factor = EASED if ease else 1.0
@@ -239,7 +257,16 @@ def _fastest_on(way: Way, ease: bool, turns: bool) -> tuple[float, float]:
         if turns and leg.pause > 0.0:
             turning = max(turning, factor * abs(leg.turn) / leg.pause)
         if turns and leg.knots:
-            tangent = way.knots[leg.first_knot : leg.first_knot + leg.knots, 2:]
-            heading = np.abs(np.diff(np.unwrap(np.arctan2(tangent[:, 1], tangent[:, 0]))))
-            turning = max(turning, SHARPER * float(heading.max()) * (leg.knots - 1) / leg.length * pace)
+            sharpest = bends(way)[leg.first_knot : leg.first_knot + leg.knots].max()
+            turning = max(turning, float(sharpest) * (leg.knots - 1) / leg.length * pace)
     return speed, turning
+
+
+def bends(way: Way) -> Floats:
+    """Return by how much the piece of a curve that begins at each knot bends at most (radians); none at a leg's end."""
+    found = np.zeros(len(way.knots))
+    for leg in way.legs:
+        tangent = way.knots[leg.first_knot : leg.first_knot + leg.knots, 2:]
+        heading = np.unwrap(np.arctan2(tangent[:, 1], tangent[:, 0]))
+        found[leg.first_knot : leg.first_knot + max(leg.knots - 1, 0)] = SHARPER * np.abs(np.diff(heading))
+    return found

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.flying import compile_flying
 from haptos.engine.frames import FLOOR_ROLE
-from haptos.engine.motions import STAYS, Motions, radius_of
+from haptos.engine.motions import STAYS, Motions, bends, radius_of
 from haptos.engine.tables import CORNER, CRUMBLE, FACE, ITEM, KNOT, LEG, MOVER, Movers, Obstacles, Records
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
@@ -87,7 +87,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
     resolved = motions.resolved
     table = np.zeros(len(motions.plans), dtype=MOVER)
     legs: list[tuple[float, ...]] = []
-    knots: list[Floats] = [np.zeros((0, 4))]
+    knots: list[Floats] = [np.zeros((0, 5))]
     crumbles: list[tuple[float, ...]] = []
     rules = [rule.name for _, rule in resolved.rules if resolved.means_player(rule.who)]
     for row, plan in zip(table, motions.plans, strict=True):
@@ -106,7 +106,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
             row["curved"], row["heading"] = route.curve == "smooth", way.legs[0].heading
             before = sum(len(rows) for rows in knots)
             legs += [leg._replace(first_knot=leg.first_knot + before) for leg in way.legs]
-            knots.append(way.knots)
+            knots.append(np.column_stack((way.knots, bends(way))))
             if route.waits_for == RIDDEN:
                 row["waits"] = WAITS_TO_BE_RIDDEN
             elif route.waits_for is not None:
@@ -161,7 +161,9 @@ def _mark(
         is_sharp = outline["role"] == FLOOR_ROLE
         if plan.turning > 0.0:
             origin = motions.origins[plan.index]
-            row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius_of(boxes[index], origin, body))
+            radius = radius_of(boxes[index], origin, body)
+            row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)
+            row["bending"], row["swing"] = plan.bending, max(row["swing"], radius + 2.0 * plan.arm)
             corners = shapes.corners(int(source[index])) - origin
             spare = np.zeros(max(len(corners) + len(body.corners), len(own)), dtype=FACE)
             spare[: len(own)] = own

@@ -9,10 +9,10 @@ from haptos.engine.bringing import bring_solids
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import is_ground, keep, settle, touch
 from haptos.engine.crumbling import begin_crumbling
-from haptos.engine.features import nearest_feature
+from haptos.engine.features import foot_at, nearest_feature
 from haptos.engine.impact import SHALLOW, TOUCHING, first_impact, is_on_side, is_one_way, meet_outlines, set_path
 from haptos.engine.journal import CRUSH, LAND, write
-from haptos.engine.poses import point_velocity, pose_at
+from haptos.engine.poses import fastest_from, point_velocity, pose_at
 from haptos.engine.shoves import overlap, press_aside
 from haptos.engine.state import AIR, CLIMBING, GROUND, SKIPS_NOTHING
 
@@ -68,7 +68,9 @@ def push(
         hit.radius = outline.radius if feature < 0 else 0.0
         settle(solids, walls, player, hit)
         keep(contacts, player, hit, outline.piece)
-    vx, vy = point_velocity(mover, pose, player.x - body.radius * nx, player.y - body.radius * ny)
+    # Its velocity there is the one of the point that the body will stand on: see `enter_frame`.
+    foot_x, foot_y, _ = foot_at(body, player, outline, solids.faces, feature, nx, ny)
+    vx, vy = point_velocity(mover, pose, player.x - foot_x, player.y - foot_y)
     speed = vx * nx + vy * ny
     into = (player.vx + player.frame_vx) * nx + (player.vy + player.frame_vy) * ny
     touch(touched, player, journal, outline.piece, met, max(speed - into, 0.0))
@@ -147,7 +149,7 @@ def _turn_against(
     mover, pose, flies = movers.movers[number], moving[number], moving[movers.movers[number].assembly]
     met = math.inf
     t = begin
-    speed = mover.fastest + math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
+    flies_at = math.sqrt(flies.fly_vx * flies.fly_vx + flies.fly_vy * flies.fly_vy)
     # Once the body is seen to fly away from the mover, its own way through the tick counts.
     flies_off = 0.0
     vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
@@ -160,7 +162,9 @@ def _turn_against(
         room = _room(movers, solids, number, x, y)
         if room <= NEAR * body.height or step >= MOST_APPROACHES:
             room = max(room, STEP * body.height)
-        t = min(end, t + room / speed) if speed > 0.0 else end
+        fastest, lasts = fastest_from(movers, number, pose, t)
+        speed = fastest + flies_at
+        t = min(end, t + min(room / speed, lasts)) if speed > 0.0 else min(end, t + lasts)
         pose_at(movers, world, moving, number, t)
         bring_solids(movers, moving, number, solids)
         for _ in range(MOST_PUSHES):
@@ -176,7 +180,7 @@ def _turn_against(
                 movers, body, solids, walls, passing, player, pose, probe, path, hit, number, nx, ny, end - begin
             ):  # fmt: skip
                 flies_off = 1.0
-                speed += math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
+                flies_at += math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
                 continue
             met = min(met, t)
             yields = press_aside(

@@ -139,6 +139,8 @@ MOVER = np.dtype(
         ("pivot_y", "f8"),
         ("turning", "i8"),  # whether it ever turns, by itself or with what carries it
         ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
+        ("bending", "f8"),  # radians a second at the sharpest bend of its curve, which `fastest` includes
+        ("swing", "f8"),  # by how much each of those makes it faster
         ("crumble", "i8"),  # the row that says how it gives way, or -1
         ("flight", "i8"),  # the row that says how it flies, or -1
         ("solid", "i8"),  # where its items begin: solids, zones, effects, and where they end
@@ -161,7 +163,8 @@ LEG = np.dtype(
 )
 
 # A point of a curve, and the tangent over one of the pieces that its leg is cut into.
-KNOT = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy")])
+# Of a curve, at equal distances: place, tangent over a piece, and by how much the next piece bends at most (radians).
+KNOT = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy", "bend")])
 
 # A piece that gives way: `side` is the side that has to be touched, zero for any.
 CRUMBLE = np.dtype(

@@ -99,7 +99,7 @@ def _on_curve(
     bend = 6 * (1 - 2 * w) * (q - p) + (6 * w - 4) * m + (6 * w - 2) * n
     pace = rate * (knots - 1)
     heading = np.arctan2(sense * slope[:, 1], sense * slope[:, 0])
-    turning = (slope[:, 0] * bend[:, 1] - slope[:, 1] * bend[:, 0]) / (slope**2).sum(axis=1)
+    turning = (slope[:, 0] * bend[:, 1] - slope[:, 1] * bend[:, 0]) / np.maximum((slope**2).sum(axis=1), 1e-300)
     return place, pace[:, None] * slope, heading, pace * turning
 
 

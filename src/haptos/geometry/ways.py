@@ -25,6 +25,10 @@ PIECES = 256
 MEASURES = 64
 # A corner of less than this (radians) needs no turning.
 STRAIGHT = 1e-9
+# A spline slower than this share of its greatest speed stands.
+STANDS = 1e-9
+# What turns along a curve turns by a right angle at most on one of its pieces: more can't be told from going back.
+SHARPEST = math.pi / 2.0
 
 
 class Leg(NamedTuple):
@@ -120,6 +124,18 @@ def sharp_corner(way: Way) -> int | None:
     return next((index for index, leg in enumerate(way.legs) if leg.turn != 0.0 and leg.pause == 0.0), None)
 
 
+def sharp_bend(way: Way) -> tuple[float, float] | None:
+    """Return where a curve bends so sharply that what turns along would have to turn in no time."""
+    for leg in way.legs:
+        knots = way.knots[leg.first_knot : leg.first_knot + leg.knots]
+        ahead = (knots[1:, 2:] * knots[:-1, 2:]).sum(axis=1)
+        size = np.hypot(knots[1:, 2], knots[1:, 3]) * np.hypot(knots[:-1, 2], knots[:-1, 3])
+        sharp = np.flatnonzero(ahead <= size * math.cos(SHARPEST))
+        if len(sharp):
+            return float(knots[sharp[0], 0]), float(knots[sharp[0], 1])
+    return None
+
+
 def _turned(legs: list[Leg], is_loop: bool, is_smooth: bool) -> list[Leg]:
     """Return the legs with the turns in their pauses; a cycle that is there and back has none at its ends."""
     turned = []
@@ -167,5 +183,7 @@ def _evenly(spline: object, begin: float, end: float) -> tuple[Floats, float]:
         reached = lengths[cell] + (np.hypot(*spline(inner, 1).T).T * weights).sum(axis=1) * span
         u = np.clip(u - (reached - wanted) / np.maximum(np.hypot(*spline(u, 1).T), 1e-300), begin, end)
     tangent = spline(u, 1)
-    tangent *= (lengths[-1] / PIECES / np.hypot(*tangent.T))[:, None]
+    size = np.hypot(*tangent.T)
+    # Where a curve goes straight back it has no direction, and stands.
+    tangent *= np.where(size > STANDS * size.max(), lengths[-1] / PIECES / np.maximum(size, 1e-300), 0.0)[:, None]
     return np.column_stack((spline(u), tangent)), float(lengths[-1])
