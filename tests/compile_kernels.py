@@ -7,6 +7,7 @@ import time
 from concurrent.futures import ProcessPoolExecutor
 
 import haptos
+from haptos.engine.simulation import needs_compiling
 
 STAGES = {
     "plain": [],
@@ -25,7 +26,7 @@ def compile_sort(stage: str, view: str, method: str) -> str:
     """Run one tick of a level of a sort, which compiles its kernels if no process did before."""
     begin = time.perf_counter()
     level = haptos.Level(world={"view": view, "method": method}, pieces=STAGES[stage])
-    is_ready = not haptos.engine.simulation.needs_compiling(level)
+    is_ready = not needs_compiling(level)
     if not is_ready:
         haptos.simulate(level, "wait 0.1 s")
     return f"{view}-{stage} {method}: {'ready' if is_ready else f'{time.perf_counter() - begin:.1f} s'}"

@@ -38,6 +38,23 @@ def test_what_drifts_is_where_arithmetic_says():
     assert rows.angle.to_numpy() == pytest.approx(45 * rows.t, abs=1e-9)
 
 
+def test_what_a_made_piece_holds_goes_turns_and_grows_with_it():
+    blade = {"name": "blade", "at": [10, 0], "shape": {"box": [8, 2]}, "pieces": [
+        {"name": "tip", "at": [5, 0], "turn": 90, "shape": {"circle": 1}}]}  # fmt: skip
+    fan = {"layer": "hazard", "shape": {"circle": 4}, "drift": {"velocity": [30, 0], "spin": 90}, "pieces": [blade]}
+    maker = {"kind": "fan", "first": 1, "every": 100, "scale": 2}
+    run = haptos.simulate(
+        sky({"name": "vent", "at": [-50, 100], "spawner": maker}, kinds={"fan": fan}, tick_rate=60), "wait 3 s"
+    )
+    rows = run.pieces.set_index(["piece", "t"])
+    # After a second it has gone 30 and turned by a quarter; arms are twice as long as in the kind.
+    for name, arm in (("fan 1", 0), ("fan 1/blade", 20), ("fan 1/blade/tip", 30)):
+        row = rows.loc[(name, 2.0)]
+        assert [row.x, row.y, row.angle] == pytest.approx([-20, 100 + arm, 90])
+        assert [row.vx, row.vy, row.spin] == pytest.approx([30 - arm * math.pi / 2, 0, 90], abs=1e-9)
+    assert (rows.loc["fan 1/blade"].index >= 1.0).all()
+
+
 @pytest.mark.parametrize("rate", [30, 120])
 def test_leaving_the_bounds_with_its_whole_shape_it_vanishes_wraps_or_turns_back(rate):
     level = sky(

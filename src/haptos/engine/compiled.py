@@ -1,7 +1,8 @@
 """How kernels are compiled and where their machine code is kept.
 
 Numba's own cache key does not see a change in a called function of another file, so the folder's name is a hash of all
-sources of the engine. The setting is Numba-wide, so it is in force only while one of our kernels is being decorated.
+sources that kernels are made of. The setting is Numba-wide, so it is in force only while one of our kernels is being
+decorated.
 """
 
 from __future__ import annotations
@@ -25,6 +26,9 @@ Function = TypeVar("Function", bound=Callable[..., Any])
 
 # Older folders of kernels are kept this long by count, so that two checkouts in turn don't compile again each time.
 KEPT_FOLDERS = 4
+# A source with one of these marks has kernels or leaves in it; the foundations have what those are compiled against.
+MARKS = (b"\n@leaf", b"\n@kernel")
+FOUNDATIONS = ("compiled.py", "linking.py", "state.py", "tables.py")
 
 
 @cache
@@ -32,7 +36,9 @@ def cache_folder() -> Path | None:
     """Return the folder of compiled kernels, or None where none can be written."""
     digest = hashlib.sha256(f"{numba.__version__}".encode())
     for source in sorted(Path(__file__).parent.glob("*.py")):
-        digest.update(source.name.encode() + source.read_bytes())
+        text = source.read_bytes()
+        if source.name in FOUNDATIONS or any(mark in text for mark in MARKS):
+            digest.update(source.name.encode() + text)
     root = Path(os.environ.get("HAPTOS_CACHE_DIR") or platformdirs.user_cache_dir("haptos")) / "kernels"
     folder = root / digest.hexdigest()[:20]
     try:

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RETURNS, SAY, VANISHES
 from haptos.engine.motions import Motions
+from haptos.engine.tables import Records
 from haptos.geometry.placement import Placement
-from haptos.geometry.poses import Motion, motions, moved_by
+from haptos.geometry.poses import Motion, carried, motions, moved_by, own_motion
 from haptos.level.routes import RIDDEN
 
 if TYPE_CHECKING:
@@ -145,7 +146,7 @@ def _flight(run: Run, index: int, ticks: NDArray[np.int64]) -> Motion:
 
 
 def _add_made(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
-    """Add the rows of what was made while the run went on."""
+    """Add the rows of what was made while the run went on, with what that holds."""
     movers = run.compiled.tables.movers
     if movers is None or not len(run.flight_records) or not len(ticks):
         return
@@ -153,14 +154,36 @@ def _add_made(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]])
     pieces = movers.movers["piece"][rows["mover"]]
     wanted = (rows["tick"] >= ticks[0]) & (rows["tick"] <= ticks[-1]) & (pieces >= len(run.compiled.resolved.pieces))
     rows, pieces = rows[wanted], pieces[wanted]
-    columns["tick"].append(rows["tick"])
-    names = [run.names.at_tick(int(piece), int(tick)) for piece, tick in zip(pieces, rows["tick"], strict=True)]
-    columns["piece"].append(np.array(names, dtype=object))
-    columns["angle"].append(np.degrees(rows["angle"]))
-    columns["spin"].append(np.degrees(rows["spin"]))
-    for name in ("x", "y", "vx", "vy"):
-        columns[name].append(rows[name])
-    columns["state"].append(np.full(len(rows), FLIES, dtype=object))
+    for slot in np.unique(pieces):
+        _add_slot(run, int(slot), rows[pieces == slot], columns)
+
+
+def _add_slot(run: Run, slot: int, rows: Records, columns: dict[str, list[Any]]) -> None:
+    """Add the rows of one piece that was made, and of its children, which go with it and grow with its scale."""
+    resolved, places = run.compiled.cast.resolved, run.compiled.places
+    flight = Motion(
+        np.column_stack((rows["x"], rows["y"])) - places[slot], np.column_stack((rows["vx"], rows["vy"])),
+        rows["angle"], rows["spin"],
+    )  # fmt: skip
+    found = {slot: flight}
+    for child in resolved.descendants(slot):
+        parent = resolved.parents[child]
+        rest = places[child] - places[parent]
+        arm = rows["scale"][:, None] * rest
+        own = own_motion(resolved.pieces[child], rows["tick"] / run.level.world.tick_rate)
+        moved = carried(found[parent], own, arm)
+        found[child] = moved._replace(offset=moved.offset + arm - rest)
+    for index, motion in found.items():
+        names = [run.names.at_tick(index, int(tick)) for tick in rows["tick"]]
+        columns["tick"].append(rows["tick"])
+        columns["piece"].append(np.array(names, dtype=object))
+        columns["x"].append(places[index][0] + motion.offset[:, 0])
+        columns["y"].append(places[index][1] + motion.offset[:, 1])
+        columns["angle"].append(np.degrees(motion.angle))
+        columns["vx"].append(motion.velocity[:, 0])
+        columns["vy"].append(motion.velocity[:, 1])
+        columns["spin"].append(np.degrees(motion.spin))
+        columns["state"].append(np.full(len(rows), FLIES, dtype=object))
 
 
 def _begun(run: Run, index: int) -> float:
