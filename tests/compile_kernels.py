@@ -9,11 +9,12 @@ from concurrent.futures import ProcessPoolExecutor
 import haptos
 from haptos.engine.simulation import needs_compiling
 
+BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
 STAGES = {
     "plain": [],
-    "felt": [{"name": "room", "layer": "zone", "shape": {"box": [9, 9]}}],
-    "full": [{"name": "mud", "shape": {"box": [9, 9]}, "surface": {"speed_factor": 0.5}}],
-    "moving": [{"name": "lift", "shape": {"box": [9, 9]}, "route": {"stops": [[0, 0], [0, 9]], "speed": 9}}],
+    "felt": [{"name": "room", "layer": "zone", **BOX}],
+    "full": [{"name": "mud", "surface": {"speed_factor": 0.5}, **BOX}],
+    "moving": [{"name": "lift", "route": {"stops": [[0, 0], [0, 9]], "speed": 9}, **BOX}],
 }
 # The slowest to compile first, so that no worker is left with one at the end.
 SORTS = [

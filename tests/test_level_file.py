@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import pickle
 
 import pytest
 from hypothesis import given
@@ -192,3 +193,8 @@ def test_cue_files_of_every_sort(tmp_path):
             load_cues(written(tmp_path, content, name))
         assert wanted in str(caught.value)
         assert name in str(caught.value)
+
+
+def test_an_error_keeps_its_sentence_from_one_process_to_another():
+    error = haptos.LevelError("player.at", "missing", "stair.toml")
+    assert str(pickle.loads(pickle.dumps(error))) == "stair.toml: player.at: missing"

@@ -26,6 +26,10 @@ class LevelError(HaptosError):
         self.file = file
         super().__init__(": ".join(part for part in (file, place, message) if part))
 
+    def __reduce__(self) -> tuple[type[LevelError], tuple[str, str, str]]:
+        # By itself an exception is made again from its text alone.
+        return LevelError, (self.place, self.message, self.file)
+
     def within(self, file: str) -> LevelError:
         """Return the same error with the file's path in front."""
         return LevelError(self.place, self.message, file)
