@@ -142,7 +142,8 @@ def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Row:
         compiled = compile_level(clutter(seed, "top" if seed % 5 == 4 else "side"))
         rng = np.random.default_rng(seed)
         held = np.repeat(rng.integers(0, 64, ticks // levels_played), rng.integers(1, 40, ticks // levels_played))
-        track, events = run_ticks(compiled, new_state(compiled, 1), 0, held[: ticks // levels_played].astype(np.uint8))
+        controls = held[: ticks // levels_played].astype(np.uint8)
+        track, _, events, _ = run_ticks(compiled, new_state(compiled, 1), 0, controls)
         height = compiled.level.player.shape.size[1]
         worst = max(worst, deepest(compiled.tables.solids, track) / height)
         stalls += int((events["kind"] == STALL).sum())

@@ -95,7 +95,7 @@ def against_c() -> Row:
 
     once(compiled, held[:10])
     ours, theirs = best([lambda: once(compiled, held), in_c])
-    track, _ = run_ticks(compiled, new_state(compiled, 1), 0, held[:2000])
+    track = run_ticks(compiled, new_state(compiled, 1), 0, held[:2000]).track
     write_for_c(compiled, held[:2000], data)
     in_c()
     same = abs(track["x"][-1] - end[0]) + abs(track["y"][-1] - end[1]) < 1e-6

@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.journal import NO_PIECE
+from haptos.engine.ledger import COUNT, HURTING, TAKEN, Stakes
 from haptos.engine.movers import WAITS_FOR_NOTHING
 from haptos.engine.poses import GONE
+from haptos.engine.settings import WORD, Cells
+from haptos.engine.stakes import facing_code
 from haptos.engine.state import (
     CONTACT,
     CONTACTS,
@@ -30,7 +35,7 @@ from haptos.engine.state import (
     State,
     row_length,
 )
-from haptos.engine.tables import FACE, Movers, Records
+from haptos.engine.tables import FACE, Movers, Records, Rules
 
 
 def new_state(compiled: CompiledLevel, worlds: int) -> State:
@@ -41,7 +46,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["up_x"], player["up_y"] = level.world.up
     player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
     player["handed"] = 1.0
-    player["facing"] = tables.body["start_facing"][0]
+    player["facing"] = facing_code(level, level.player.facing)
     player["stance"] = 1 if tables.floor is not None else 0
     player["support"] = player["ground"] = NO_SUPPORT
     player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
@@ -53,8 +58,12 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
     player["peak"] = player["base"] = height
+    player["home_x"], player["home_y"] = level.player.at
+    player["home_facing"] = player["facing"]
+    health = level.player.health
+    player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
+    player["mercy_until"] = -math.inf
     zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
-    rule_count = len(tables.rules.rules) if tables.rules is not None else 0
     effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
     field_count = 0 if tables.fields is None else len(tables.fields)
     launch_count = 0 if tables.launches is None else len(tables.launches)
@@ -74,7 +83,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
         seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
         visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
-        rules=np.zeros((worlds, row_length(rule_count, RULE_STATE.itemsize)), dtype=RULE_STATE),
+        rules=_ruled(worlds, tables.rules),
         passing=np.zeros((worlds, passing_length), dtype=np.uint8),
         within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
@@ -88,7 +97,48 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
         effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
         effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
+        **_at_stake(worlds, tables.stakes),
+        cells=_cells(worlds, compiled.cells),
     )
+
+
+def _cells(worlds: int, cells: Cells | None) -> NDArray[np.float64]:
+    """Return what rules can change, as it is at first."""
+    if cells is None:
+        return np.zeros((worlds, 0))
+    rows = np.zeros((worlds, row_length(len(cells.values), WORD)))
+    rows[:, : len(cells.values)] = cells.values
+    return rows
+
+
+def _at_stake(worlds: int, stakes: Stakes | None) -> dict[str, NDArray[Any]]:
+    """Return what is at stake before anything was taken."""
+
+    def rows(count: int, layout: Any) -> NDArray[Any]:
+        return np.zeros((worlds, row_length(count, np.dtype(layout).itemsize)), dtype=layout)
+
+    if stakes is None:
+        layouts: dict[str, Any] = {
+            "taken": TAKEN,
+            "coming": np.int64,
+            "hurting": HURTING,
+            "counts": COUNT,
+            "given": np.int64,
+        }
+        return {name: rows(0, layout) for name, layout in {**layouts, "saved": np.uint8}.items()}
+    pickups, counters = len(stakes.pickups), len(stakes.counters)
+    state = {
+        "taken": rows(pickups, TAKEN),
+        "coming": rows(pickups + 1, np.int64),
+        "hurting": rows(len(stakes.harms), HURTING),
+        "counts": rows(counters, COUNT),
+        "given": rows(len(stakes.rewards), np.int64),
+        "saved": rows(len(stakes.checkpoints), np.uint8),
+    }
+    state["taken"]["x"][:, :pickups], state["taken"]["y"][:, :pickups] = stakes.pickups["x"], stakes.pickups["y"]
+    state["counts"]["value"][:, :counters] = stakes.counters["start"]
+    state["counts"]["left"][:, :counters] = stakes.counters["total"]
+    return state
 
 
 def _resting(worlds: int, movers: Movers | None) -> Records:
@@ -103,9 +153,20 @@ def _resting(worlds: int, movers: Movers | None) -> Records:
     for pose_name, name in (("fly_vx", "vx"), ("fly_vy", "vy"), ("fly_spin", "spin")):
         poses[pose_name][:, flights["mover"]] = flights[name]
     poses["phase"][:, flights["mover"][flights["made"] == 1]] = GONE
+    poses["off"][:, : len(movers.movers)] = movers.movers["off"]
     waits = movers.movers["waits"] != WAITS_FOR_NOTHING
     poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
     return poses
+
+
+def _ruled(worlds: int, rules: Rules | None) -> Records:
+    """Return rules that have not fired; those of timers come when they are due first."""
+    count = 0 if rules is None else len(rules.rules)
+    states = np.zeros((worlds, row_length(count, RULE_STATE.itemsize)), dtype=RULE_STATE)
+    states["due"] = states["until"] = math.inf
+    if rules is not None:
+        states["next"][:, :count] = rules.rules["every"]
+    return states
 
 
 def _spawning(worlds: int, movers: Movers | None) -> Records:

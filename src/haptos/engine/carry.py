@@ -49,10 +49,10 @@ def advance_movers(
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
         if number != ridden:
-            if pose.phase == GONE and not pose.here and pose.t >= 0.0:
+            if (pose.phase == GONE or pose.off) and not pose.here and pose.t >= 0.0:
                 # It was brought out of the world before, and stays there.
                 continue
-            if _is_far(mover, body, player, reach):
+            if _is_far(mover, player, reach):
                 continue
             near[player.near] = number
             player.near += 1
@@ -117,7 +117,8 @@ def _keep_time(
     if pose.clock == math.inf:
         rule = movers.movers[number].rule
         if rule >= 0:
-            if rule_states[rule].fired:
+            # A rule that has switched it off and on itself is not waited for again.
+            if rule_states[rule].acted and pose.ran == 0.0:
                 pose.clock = rule_states[rule].first
 
 
@@ -130,13 +131,13 @@ def _reach(movers: Any, body: Any, world: Any, player: Any, dt: float) -> float:
 
 
 @leaf
-def _is_far(mover: Any, body: Any, player: Any, reach: float) -> bool:
+def _is_far(mover: Any, player: Any, reach: float) -> bool:
     """Whether the body can't meet a mover in this tick, where it is or where it would start again."""
     if player.x + reach >= mover.x0 and player.x - reach <= mover.x1:
         if player.y + reach >= mover.y0 and player.y - reach <= mover.y1:
             return False
-    if body.start_x + reach >= mover.x0 and body.start_x - reach <= mover.x1:
-        return body.start_y + reach < mover.y0 or body.start_y - reach > mover.y1
+    if player.home_x + reach >= mover.x0 and player.home_x - reach <= mover.x1:
+        return player.home_y + reach < mover.y0 or player.home_y - reach > mover.y1
     return True
 
 

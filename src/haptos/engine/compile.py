@@ -9,24 +9,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine import edges as edge_codes
-from haptos.engine.journal import EVENT_NAMES, FIRST_WALL, MEETS_PLAYER
+from haptos.engine.journal import FIRST_WALL, MEETS_PLAYER
+from haptos.engine.ledger import Stakes
 from haptos.engine.motions import Motions
 from haptos.engine.movers import Grown, compile_movers
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
-from haptos.engine.powers import compile_powers, ladder_tops
-from haptos.engine.rules import ANY_PIECE
-from haptos.engine.state import (
-    NO_SUPPORT,
-)
+from haptos.engine.powers import Powers, compile_powers, ladder_tops
+from haptos.engine.ruling import Ruled, acts, compile_rules
+from haptos.engine.settings import Cells, cells_of
+from haptos.engine.stakes import compile_stakes, has_stakes
+from haptos.engine.state import NO_SUPPORT
 from haptos.engine.tables import (
     BODY,
     EDGES,
-    RULE,
+    FIELD,
+    LAUNCH,
+    SURFACE,
     WALL,
     WORLD,
     Obstacles,
     Records,
-    Rules,
     Tables,
 )
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
@@ -44,12 +46,14 @@ EDGE_CODES = {
     "lost": edge_codes.LOST_EDGE,
     "wrap": edge_codes.WRAP_EDGE,
 }
-# Which rule moments are which events: with one body alone, the first one in is any that enters.
-RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
-FACING_ANGLES = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}
+# Tables that a view has no use for have no rows where rules could change them.
+LAYOUTS = {
+    name: np.zeros(0, dtype=layout) for name, layout in (("surfaces", SURFACE), ("fields", FIELD), ("launches", LAUNCH))
+}
 # Shares of a tick by which acceleration acts before and after the motion: semi-implicit Euler kicks, then drifts;
 # velocity Verlet kicks by half, drifts, and kicks by half again.
 KICKS = {"exact": (0.0, 0.0), "semi-implicit-euler": (1.0, 0.0), "velocity-verlet": (0.5, 0.5)}
+DEATHS = ("respawn", "restart", "end")
 INWARD = {"left": (1.0, 0.0), "right": (-1.0, 0.0), "bottom": (0.0, 1.0), "top": (0.0, -1.0)}
 
 
@@ -63,7 +67,8 @@ class CompiledLevel:
     placement : every shape of the level
     origins : where each piece is, after what rest did
     tables : the constants
-    sayings : the texts of the rules' actions, in order
+    ruled : the rules
+    cells : the numbers that rules can change, None where no rule changes anything
     hanging : names of pieces that were to rest on something, with nothing below
     cast, shapes, places : the pieces, their shapes and where they are, with those that are made while the level runs
     """
@@ -72,11 +77,17 @@ class CompiledLevel:
     placement: Placement
     origins: NDArray[np.float64]
     tables: Tables
-    sayings: tuple[str, ...]
+    ruled: Ruled
+    cells: Cells | None
     hanging: tuple[str, ...]
     cast: Cast
     shapes: Placement
     places: NDArray[np.float64]
+
+    @property
+    def sayings(self) -> tuple[str, ...]:
+        """What each action of the rules says, or does, in words."""
+        return self.ruled.sayings
 
     @property
     def level(self) -> Level:
@@ -138,14 +149,17 @@ def compile_level(level: Level) -> CompiledLevel:
     meets = meetings[shapes.piece]
     solid = joined([shapes.only(meets == "solid"), ladder_tops(resolved, shapes)])
     solids = _obstacles(motions, solid, body)
-    felt = shapes.only(meets == "overlap")
-    rules, sayings = _rules(resolved)
+    # What can be taken is not a zone: it is met by its distances.
+    taken = np.array(["pickup" in piece.facets for piece in resolved.pieces] or [False])
+    felt = shapes.only((meets == "overlap") & ~taken[shapes.piece])
     # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
-    powers = compile_powers(motions, shapes, body, one_way or bool(motions.leaders))
+    # Rules that change something can change what is at stake too.
+    played = has_stakes(motions) or acts(motions)
+    powers = compile_powers(motions, shapes, body, one_way or bool(motions.leaders) or played)
     is_full = powers.tables["effects"] is not None
-    is_felt = is_full or len(felt.piece) > 0 or len(rules.rules) > 0
+    is_felt = is_full or len(felt.piece) > 0 or len(resolved.rules) > 0
     zones = _zones(motions, felt, solids, solid, body) if is_felt else None
     felt_shapes = joined([felt, solid])
     movers, solids, zones, powers.tables["effects"] = compile_movers(
@@ -155,7 +169,11 @@ def compile_level(level: Level) -> CompiledLevel:
         Grown(solids, solid, np.arange(len(solids.outlines))),
         None if zones is None else Grown(zones, felt_shapes, _behind(zones, len(felt.piece))),
         None if not is_full else Grown(powers.tables["effects"], powers.shapes, powers.source),
+        played,
     )
+    stakes = compile_stakes(motions, shapes, body) if played else None
+    cells = None if stakes is None else _cells(level, powers, stakes)
+    ruled = compile_rules(motions, cells)
     tables = Tables(
         world=_world(level),
         body=_body(level),
@@ -163,14 +181,23 @@ def compile_level(level: Level) -> CompiledLevel:
         walls=_walls(level, body),
         zones=zones,
         edges=_edges(level),
-        rules=rules if is_felt else None,
+        rules=ruled.rules if is_felt else None,
         floor=True if level.world.view == "top" else None,
         ledges=True if is_full else None,
         movers=movers,
+        stakes=stakes,
         whole=True if whole else None,
         **powers.tables,
     )
-    return CompiledLevel(authored, placement, origins, tables, sayings, hanging, cast, shapes, places)
+    return CompiledLevel(authored, placement, origins, tables, ruled, cells, hanging, cast, shapes, places)
+
+
+def _cells(level: Level, powers: Powers, stakes: Stakes) -> Cells:
+    """Return the numbers that rules can change."""
+    names = ("surfaces", "fields", "launches")
+    tables = {name: LAYOUTS[name] if powers.tables[name] is None else powers.tables[name] for name in names}
+    owners = {**powers.owners, "pickups": stakes.pickups["piece"], "harms": stakes.harms["piece"]}
+    return cells_of({**tables, "body": _body(level), "pickups": stakes.pickups, "harms": stakes.harms}, owners)
 
 
 def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
@@ -220,11 +247,6 @@ def _body(level: Level) -> Records:
     player = level.player
     row = np.zeros(1, dtype=BODY)
     half_width, _, _ = half_extents(player.shape)
-    row["start_x"], row["start_y"] = player.at
-    if level.world.view == "top":
-        row["start_facing"] = FACING_ANGLES[player.facing]
-    else:
-        row["start_facing"] = -1.0 if player.facing == "left" else 1.0
     row["height"] = player.shape.size[1]
     row["half_foot"] = half_width
     row["walk"], row["sprint"] = player.gaits.walk, player.gaits.sprint
@@ -237,7 +259,8 @@ def _body(level: Level) -> Records:
     row["climb"] = player.climb.speed
     row["keep_momentum"] = player.keep_momentum
     row["half_width"], row["half_height"], row["radius"] = half_extents(player.shape)
-    row["survives"] = not player.crush.lethal
+    row["survives"], row["on_death"] = not player.crush.lethal, DEATHS.index(player.on_death)
+    row["health"], row["attract_bonus"] = player.health.points, player.attract_bonus
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row
@@ -269,22 +292,3 @@ def _edges(level: Level) -> Records:
             row[side] = EDGE_CODES[getattr(bounds, side)]
     row["acts"] = world.lost_below is not None or any(row[side][0] for side in SIDES)
     return row
-
-
-def _rules(resolved: ResolvedLevel) -> tuple[Rules, tuple[str, ...]]:
-    rows: list[tuple[float, ...]] = []
-    targets: list[int] = []
-    sayings: list[str] = []
-    numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
-    for _, rule in resolved.rules:
-        if not resolved.means_player(rule.who):
-            continue
-        about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
-        moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
-        count = ANY_PIECE if rule.piece is None else len(about)
-        rows.append((moment, len(targets), count, len(sayings), len(rule.do), int(rule.once), rule.every or 0.0))
-        targets += about
-        sayings += [action.say for action in rule.do]
-    table = np.array(rows, dtype=RULE)
-    repeats = int(np.sum(table["moment"] == EVENT_NAMES.index("inside")))
-    return Rules(table, np.array(targets, dtype=np.int64), repeats), tuple(sayings)

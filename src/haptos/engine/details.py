@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import math
+
 from haptos.engine.journal import (
     ACT,
     ALIGHT,
     APEX,
     AT_BOTTOM,
+    ATTRACTS,
     BOARD,
+    BY_HARM,
     CLIMB,
     CLIMBED,
+    COLLECTS,
     CRUMBLES,
     CRUSH,
     DROPPED,
     DROPS,
     ENTER,
+    FINISHES,
     FIRES,
     FROM_ASIDE,
     FROM_BEHIND,
     GOES,
+    HURTS,
     JUMPS,
     JUMPS_OFF,
     LAND,
@@ -26,6 +33,7 @@ from haptos.engine.journal import (
     LEAVE,
     LETS_GO,
     LOST,
+    MERCY,
     ON_TOP,
     PARTS,
     PASSES,
@@ -33,7 +41,10 @@ from haptos.engine.journal import (
     REAIMS,
     REFUSED,
     RESPAWN,
+    RESTARTS,
     RETURNS,
+    REWARDS,
+    SAVES,
     SPAWNS,
     STALL,
     STEPPED,
@@ -42,7 +53,7 @@ from haptos.engine.journal import (
     VANISHES,
     WRAP,
 )
-from haptos.engine.spawning import BROKE, COOLING, LEFT, TIMED_OUT, TOO_MANY
+from haptos.engine.spawning import BROKE, COOLING, LEFT, REMOVED, TIMED_OUT, TOO_MANY
 from haptos.level.world import SIDES
 
 PLAIN = {
@@ -68,6 +79,12 @@ PLAIN = {
     SPAWNS: "{who} makes {piece}",
     FIRES: "fires {piece} at {amount:.4g} {unit}/s",
     REAIMS: "{who} leaves the bounds and turns back",
+    ATTRACTS: "{piece} begins to come, {amount:.4g} {unit} away",
+    COLLECTS: "takes {piece}, worth {amount:g}",
+    REWARDS: "a reward, number {amount:g}",
+    SAVES: "comes back at {piece} from now on",
+    FINISHES: "the level is finished at {piece}",
+    RESTARTS: "the level begins again",
     STEPPED: "steps {amount:.4g} {unit} up onto {piece}",
 }
 # These say more by their second number.
@@ -93,9 +110,11 @@ CODED = {
         BROKE: "{who} breaks on {piece}",
         TIMED_OUT: "{who} has lasted its time",
         LEFT: "{who} has left the bounds",
+        REMOVED: "{who} is taken away",
     },
     WRAP: {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},
-    LOST: {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)},
+    LOST: {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)}
+    | {BY_HARM: "no health is left"},
 }
 CUSHIONED = "; the landing is cushioned"
 
@@ -108,7 +127,11 @@ def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit:
     >>> detail_of(int(JUMPS), "player", "", 509.0, 0.0, "px", None)
     'leaves at 509 px/s'
     """
-    if kind == LOST and more >= len(SIDES):
+    if kind == LOST and more == len(SIDES):
         return f"its centre sank below lost_below = {lost_below:g}"
+    if kind == HURTS:
+        if more == MERCY:
+            return f"meets {piece}, which does no harm in the mercy time"
+        return f"{piece} takes {amount:.4g} points of health" + (", all of it" if more == math.inf else "")
     sentence = CODED[kind][more] if kind in CODED else PLAIN.get(kind, "")
     return sentence.format(who=who, piece=piece, amount=amount, more=more, unit=unit)

@@ -10,9 +10,11 @@ from haptos.engine.contacts import let_go
 from haptos.engine.intent import EDGE
 from haptos.engine.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
 from haptos.engine.roots import falls_at, falls_within
-from haptos.engine.state import AIR, NO_LADDER, NO_MOVER, NO_SUPPORT, STALE
+from haptos.engine.state import AIR, AWAY, ENDED, NO_LADDER, NO_MOVER, NO_SUPPORT, RESTARTING, STALE
 from haptos.engine.zones import survey_zones
 
+# What follows from being lost.
+COMES_BACK, BEGINS_AGAIN = constant(0), constant(1)
 OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
 # The sides in the order of level.world.SIDES, and the height below which a body is lost.
 LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = (constant(side) for side in range(5))
@@ -97,9 +99,26 @@ def begin_again(
     body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
     passing: Any, journal: Any, now: float,
 ) -> None:  # fmt: skip
-    """Put the body back to its start."""
-    put(body, floor, player, contacts, touched, passing, body.start_x, body.start_y, now)
-    player.facing = body.start_facing
+    """Put the body back to its start, or where it was saved, if it has a life left and its level goes on."""
+    player.lives -= 1.0
+    if player.lives <= 0.0 or body.on_death != COMES_BACK:
+        put(body, floor, player, contacts, touched, passing, player.x, player.y, now)
+        player.stance = AWAY
+        player.over = RESTARTING if player.lives > 0.0 and body.on_death == BEGINS_AGAIN else ENDED
+        survey_zones(zones, inside, visits, player, journal, body.height, now)
+        return
+    player.health = body.health
+    come_back(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+
+
+@leaf
+def come_back(
+    body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
+    passing: Any, journal: Any, now: float,
+) -> None:  # fmt: skip
+    """Put the body where it was saved, or to its start."""
+    put(body, floor, player, contacts, touched, passing, player.home_x, player.home_y, now)
+    player.facing = player.home_facing
     write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
     survey_zones(zones, inside, visits, player, journal, body.height, now)
 

@@ -21,6 +21,8 @@ TRACK = np.dtype(
         ("facing", "f8"),
         ("support", "i8"),
         ("speed_factor", "f8"),
+        ("health", "f8"),
+        ("lives", "f8"),
         ("stance", "i1"),
         ("pose", "i1"),
     ]
@@ -82,6 +84,14 @@ EVENT_NAMES = (
     "vanish",
     "fire",
     "reaim",
+    "attract",
+    "collect",
+    "reward",
+    "hurt",
+    "checkpoint",
+    "finish",
+    "restart",
+    "set",
 )
 (
     START,
@@ -116,12 +126,23 @@ EVENT_NAMES = (
     VANISHES,
     FIRES,
     REAIMS,
+    ATTRACTS,
+    COLLECTS,
+    REWARDS,
+    HURTS,
+    SAVES,
+    FINISHES,
+    RESTARTS,
+    SETS,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
-STANCE_NAMES = ("air", "ground", "ladder")
+STANCE_NAMES = ("air", "ground", "ladder", "gone")
 # Why a one-way piece is passed through, and what a hand on a ladder does: in the event's second number.
 DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))
+# The body is lost for this reason too, after the sides of the bounds and `lost_below`; and it was not hurt.
+BY_HARM = 5.0
+MERCY = -1.0
 TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in range(5))
 
 NO_PIECE = constant(-1)
@@ -208,6 +229,7 @@ def record(body: Any, player: Any, row: Any) -> None:
     row.facing = player.facing
     row.support = player.support
     row.speed_factor = player.speed_factor
+    row.health, row.lives = player.health, player.lives
     row.stance = player.stance
     rising = player.vx * player.up_x + player.vy * player.up_y
     if player.stance == 0:

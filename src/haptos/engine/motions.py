@@ -15,7 +15,7 @@ from haptos.geometry.outlines import Body
 from haptos.geometry.poses import spin_pivot
 from haptos.geometry.ways import Way, sharp_bend, sharp_corner, way_of
 from haptos.level.facets import Crumble
-from haptos.level.resolve import MOTIONS, Cast, ResolvedPiece
+from haptos.level.resolve import Cast, ResolvedPiece
 from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
@@ -74,7 +74,7 @@ class Motions:
         """The pieces that move by themselves, where the player can meet them or what they carry."""
         pieces = self.resolved.pieces
         made = {index for slots in self.cast.slots for index in slots}
-        own = [any(name in piece.facets for name in MOTIONS) for piece in pieces]
+        own = [self.resolved.changes(index) for index in range(len(pieces))]
         if not made and not any(own):
             return []
         flies = {
@@ -85,7 +85,7 @@ class Motions:
         met = {index for index, piece in enumerate(pieces) if self.resolved.meeting(piece) != "nothing"}
         chains = (one for index in met | made | flies for one in (index, *self.resolved.carriers(index)))
         hung = {index for index, piece in enumerate(pieces) if piece.name in self.resolved.hung_on_player}
-        return sorted({one for one in chains if own[one] or one in made} - hung)
+        return sorted(({one for one in chains if own[one] or one in made} | self.resolved.switched) - hung)
 
     @cached_property
     def numbers(self) -> Integers:

@@ -38,7 +38,13 @@ class Grown(NamedTuple):
 
 
 def compile_movers(
-    motions: Motions, body: Body, shapes: Placement, solids: Grown, zones: Grown | None, effects: Grown | None
+    motions: Motions,
+    body: Body,
+    shapes: Placement,
+    solids: Grown,
+    zones: Grown | None,
+    effects: Grown | None,
+    is_wanted: bool,
 ) -> tuple[Movers | None, Obstacles, Obstacles | None, Obstacles | None]:
     """Return the tables of what moves, None where nothing does, and the obstacles with its outlines marked.
 
@@ -50,9 +56,11 @@ def compile_movers(
     shapes : Placement
         Of every piece.
     solids, zones, effects : Grown
+    is_wanted : bool
+        Whether the tables are made though nothing moves.
     """
     given = [solids, zones, effects]
-    if not motions.leaders:
+    if not motions.leaders and not is_wanted:
         unmarked: list[Any] = [None if one is None else one.obstacles for one in given]
         return None, unmarked[0], unmarked[1], unmarked[2]
     table, legs, knots, crumbles = _tables(motions)
@@ -98,6 +106,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
         row["turning"], row["fastest"] = plan.turning > 0.0, plan.speed
         row["x0"], row["y0"], row["x1"], row["y1"] = NOWHERE
         row["crumble"], row["rule"], row["flight"] = -1, -1, -1
+        row["off"] = not piece.active
         if route is not None and plan.way is not None:
             way = plan.way
             row["first_leg"], row["legs"] = len(legs), len(way.legs)
@@ -146,7 +155,7 @@ def _mark(
     outlines = obstacles.outlines
     mover = motions.numbers[outlines["piece"]]
     outlines["mover"] = mover
-    outlines["assembly"] = np.where(mover >= 0, table["assembly"][mover], STAYS)
+    outlines["assembly"] = np.append(table["assembly"], STAYS)[mover]
     moving = np.flatnonzero(mover >= 0)
     boxes = np.column_stack([outlines[side] for side in ("x0", "y0", "x1", "y1")])
     reach = motions.reach(outlines["piece"], boxes, body)

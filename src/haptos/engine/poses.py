@@ -26,13 +26,13 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
     pose = moving[number]
     x, y, angle, vx, vy, spin = _own(mover, movers.legs, movers.knots, pose, t)
     x, y = x + mover.x, y + mover.y
-    here = pose.phase != GONE
+    here = pose.phase != GONE and not pose.off
     fall, fall_speed = _fallen(movers.crumbles, mover.crumble, pose, t)
     carrier = mover.parent
     while carrier >= 0:
         other = movers.movers[carrier]
         ox, oy, turn, ovx, ovy, other_spin = _own(other, movers.legs, movers.knots, moving[carrier], t)
-        here = here and moving[carrier].phase != GONE
+        here = here and moving[carrier].phase != GONE and not moving[carrier].off
         deeper, faster = _fallen(movers.crumbles, other.crumble, moving[carrier], t)
         fall, fall_speed = fall + deeper, fall_speed + faster
         # What is carried goes round the carrier's place.
@@ -61,7 +61,7 @@ def _own(mover: Any, legs: Any, knots: Any, pose: Any, t: float) -> tuple[float,
     """Return offset, angle, velocity and spin of a mover by its own route, flight and spin."""
     x, y, angle, vx, vy, spin = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     if mover.legs > 0:
-        x, y, angle, vx, vy, spin = _on_route(mover, legs, knots, pose.clock, t)
+        x, y, angle, vx, vy, spin = _on_route(mover, legs, knots, pose.clock, pose.ran, t)
     if mover.flight >= 0:
         time = max(t - pose.from_t, 0.0)
         x, y = x + pose.from_x + pose.fly_vx * time, y + pose.from_y + pose.fly_vy * time
@@ -84,11 +84,14 @@ def _own(mover: Any, legs: Any, knots: Any, pose: Any, t: float) -> tuple[float,
 
 @leaf
 def _on_route(
-    mover: Any, legs: Any, knots: Any, begun: float, t: float
+    mover: Any, legs: Any, knots: Any, begun: float, ran: float, t: float
 ) -> tuple[float, float, float, float, float, float]:
-    """Return offset, angle, velocity and spin by a route whose clock began at a time, infinite if it has not."""
+    """Return offset, angle, velocity and spin by a route whose clock began at a time, having run before for another.
+
+    The time is infinite while the clock stands still.
+    """
     runs = begun <= t
-    index, clock = _leg_at(mover, legs, begun, t)
+    index, clock = _leg_at(mover, legs, begun, ran, t)
     leg = legs[index]
     going = clock - leg.begin - leg.pause
     share, rate = 0.0, 0.0
@@ -113,9 +116,9 @@ def _on_route(
 
 
 @leaf
-def _leg_at(mover: Any, legs: Any, begun: float, t: float) -> tuple[int, float]:
+def _leg_at(mover: Any, legs: Any, begun: float, ran: float, t: float) -> tuple[int, float]:
     """Return the leg that a route is on, and the time of its clock within the cycle."""
-    clock = mover.start
+    clock = mover.start + ran
     if begun <= t:
         clock += t - begun
     if mover.period < math.inf:
@@ -139,7 +142,7 @@ def fastest_from(movers: Any, number: int, pose: Any, t: float) -> tuple[float, 
     straight = mover.fastest - mover.swing * mover.bending
     if not pose.clock <= t:
         return straight, pose.clock - t
-    index, clock = _leg_at(mover, movers.legs, pose.clock, t)
+    index, clock = _leg_at(mover, movers.legs, pose.clock, pose.ran, t)
     leg = movers.legs[index]
     going = clock - leg.begin - leg.pause
     if going < 0.0:

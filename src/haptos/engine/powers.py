@@ -43,11 +43,15 @@ class Acting(NamedTuple):
 
 
 class Powers(NamedTuple):
-    """The tables of facets, and the shapes behind the effects' outlines: which one is behind each, STAYS if none."""
+    """The tables of facets, and the shapes behind the effects' outlines: which one is behind each, STAYS if none.
+
+    `owners` are the pieces behind the rows of each table.
+    """
 
     tables: dict[str, Any]
     shapes: Placement
     source: NDArray[np.int64]
+    owners: dict[str, NDArray[np.int64]]
 
 
 def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted: bool) -> Powers:
@@ -70,12 +74,14 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
     rows: dict[str, list[Any]] = {"surface": [], "field": [], "ladder": [], "launch": []}
     pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE.names or ()])
     acting: list[Acting] = []
+    owners: dict[str, list[int]] = {name: [] for name in rows}
     top_view = resolved.level.world.view == "top"
     for index, (piece, meeting) in enumerate(zip(resolved.pieces, meetings, strict=True)):
         shapes = placement.only(placement.piece == index) if piece.facets else None
         if shapes is None or meeting == "nothing":
             continue
         _require_movable(motions, piece, index, meeting, top_view)
+        before = {name: len(found) for name, found in rows.items()}
         if piece.facet("surface") is not None:
             pieces["surface"][index] = len(rows["surface"])
             if meeting == "overlap" and top_view:
@@ -95,9 +101,11 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
                 reach = _reach(resolved, piece, at, index)
                 acting.append(Acting(reach, LADDER_ROLE, len(rows["ladder"]), joined([])))
                 rows["ladder"].append(_ladder(piece, at, index))
+        for name, found in rows.items():
+            owners[name] += [index] * (len(found) - before[name])
     if not any(rows.values()) and not is_wanted:
         tables = dict.fromkeys(("effects", "pieces", "surfaces", "fields", "ladders", "launches"))
-        return Powers(tables, joined([]), np.zeros(0, dtype=np.int64))
+        return Powers(tables, joined([]), np.zeros(0, dtype=np.int64), {})
     effects, source = _effects(motions, acting, body)
     tables = {
         "effects": effects,
@@ -107,7 +115,9 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
         "ladders": None if top_view else np.array(rows["ladder"], dtype=LADDER),
         "launches": None if top_view else np.array(rows["launch"], dtype=LAUNCH),
     }
-    return Powers(tables, joined([one.shapes for one in acting]), source)
+    names = {"surface": "surfaces", "field": "fields", "launch": "launches"}
+    behind = {table: np.array(owners[name], dtype=np.int64) for name, table in names.items()}
+    return Powers(tables, joined([one.shapes for one in acting]), source, behind)
 
 
 def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:

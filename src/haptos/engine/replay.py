@@ -3,17 +3,19 @@ flies, as it was recorded."""
 
 from __future__ import annotations
 
+import copy
 import math
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RETURNS, SAY, VANISHES
+from haptos.engine.acting import RUNS
+from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.motions import Motions
 from haptos.engine.tables import Records
 from haptos.geometry.placement import Placement
-from haptos.geometry.poses import Motion, carried, motions, moved_by, own_motion
+from haptos.geometry.poses import Clock, Motion, carried, motions, moved_by, own_motion
 from haptos.level.routes import RIDDEN
 
 if TYPE_CHECKING:
@@ -30,11 +32,12 @@ COLUMNS = ("tick", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 class Fall:
     """What became of one piece that gives way, or breaks: how far it has fallen, how fast, its state, how it shakes."""
 
-    def __init__(self, run: Run, index: int, t: Floats) -> None:
+    def __init__(self, run: Run, era: Era, index: int, t: Floats) -> None:
         world = run.level.world
-        events = run.event_records
-        crumble = run.compiled.resolved.pieces[index].facet("crumble")
-        self.state = np.full(len(t), "", dtype=object)
+        events = era.events
+        piece = run.compiled.resolved.pieces[index]
+        crumble = piece.facet("crumble")
+        self.state = np.full(len(t), "" if piece.active else GONE, dtype=object)
         depth, speed, shake = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
         for row in events[((events["piece"] == index) & (events["kind"] == CRUMBLES)) | (events["who"] == index)]:
             kind = int(row["kind"])
@@ -58,6 +61,13 @@ class Fall:
         down, along = -np.array(world.up), np.array([world.up[1], -world.up[0]])
         self.offset, self.velocity = depth[:, None] * down, speed[:, None] * down
         self.shake = shake[:, None] * along
+
+    def joined(self, parts: list[Fall]) -> Fall:
+        """Return what became of a piece in one era after another, of which this is the first."""
+        whole = copy.copy(self)
+        for name in ("state", "offset", "velocity", "shake"):
+            setattr(whole, name, np.concatenate([getattr(part, name) for part in parts]))
+        return whole
 
 
 def piece_motions(run: Run, first: int = 0, last: int | None = None) -> dict[str, Any]:
@@ -110,22 +120,60 @@ def placement_at(run: Run, t: float) -> tuple[Placement, dict[int, float]]:
     return placement, angles
 
 
+class Era(NamedTuple):
+    """The time from one beginning of the level to the next: its first tick, and its events, with times since then."""
+
+    first: int
+    events: Records
+
+
+def _eras(run: Run) -> list[Era]:
+    """Return the eras of a run; there is but one unless the level began again."""
+    events = run.event_records
+    firsts = [0, *(int(row["tick"]) for row in events[events["kind"] == RESTARTS])]
+    number = np.cumsum(events["kind"] == RESTARTS)
+    found = []
+    for index, first in enumerate(firsts):
+        own = events[number == index].copy()
+        own["t"] -= first / run.level.world.tick_rate
+        found.append(Era(first, own))
+    return found
+
+
 def _poses(run: Run, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
     """Return the motion of every piece of the level that moves, and what became of those that give way or break."""
+    eras = _eras(run)
+    if len(eras) == 1:
+        return _poses_in(run, eras[0], ticks, t)
+    which = np.searchsorted([era.first for era in eras[1:]], ticks, side="left")
+    parts = [
+        _poses_in(run, era, ticks[which == number], t[which == number] - era.first / run.level.world.tick_rate)
+        for number, era in enumerate(eras)
+    ]
+    moved = {
+        index: Motion(*(np.concatenate(column) for column in zip(*(part[0][index] for part in parts), strict=True)))
+        for index in parts[0][0]
+    }
+    return moved, {index: fall.joined([part[1][index] for part in parts]) for index, fall in parts[0][1].items()}
+
+
+def _poses_in(run: Run, era: Era, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
+    """Return the same for ticks of one era, at times since it began."""
     compiled, rows = run.compiled, run.track_records[ticks]
     resolved = compiled.resolved
     still = np.zeros(len(t))
     player = np.column_stack((rows["x"], rows["y"])) - np.array(run.level.player.at)
     hung_on = Motion(player, np.column_stack((rows["vx"], rows["vy"])), still, still)
-    clocks = {index: _begun(run, index) for index in range(len(resolved.pieces))}
+    clocks = {index: _clock(run, index, t, era) for index in range(len(resolved.pieces))}
+    known = {index: clock for index, clock in clocks.items() if clock is not None}
     falls = {
-        index: Fall(run, index, t)
+        index: Fall(run, era, index, t)
         for index, piece in enumerate(resolved.pieces)
-        if any(name in piece.facets for name in ("crumble", "drift", "fragile"))
+        if index in resolved.switched or any(name in piece.facets for name in ("crumble", "drift", "fragile"))
     }
     fallen = {index: (fall.offset, fall.velocity) for index, fall in falls.items()}
     flights = {index: _flight(run, index, ticks) for index in falls if "drift" in resolved.pieces[index].facets}
-    return motions(resolved, compiled.origins, t, clocks, fallen, hung_on, flights), falls
+    return motions(resolved, compiled.origins, t, known, fallen, hung_on, flights), falls
 
 
 def _flight(run: Run, index: int, ticks: NDArray[np.int64]) -> Motion:
@@ -186,24 +234,60 @@ def _add_slot(run: Run, slot: int, rows: Records, columns: dict[str, list[Any]])
         columns["state"].append(np.full(len(rows), FLIES, dtype=object))
 
 
-def _begun(run: Run, index: int) -> float:
-    """Return when the clock of a piece's route began; infinite if it has not."""
+def _clock(run: Run, index: int, t: Floats, era: Era) -> Clock | None:
+    """Return the clock of a piece's route at times since an era began; None if it has just gone on since then."""
     resolved = run.compiled.resolved
     route = resolved.pieces[index].facet("route")
-    if route is None or route.waits_for is None:
-        return 0.0
-    events = run.event_records
-    if route.waits_for == RIDDEN:
+    if route is None:
+        return None
+    turns = _switches(run, index, era)
+    if route.waits_for is None and not turns:
+        return None
+    if route.waits_for is not None:
+        turns = sorted([*turns, (_begun(run, index, route.waits_for, era), True)])
+    was_on = route.waits_for is None
+    runs = np.full(len(t), was_on)
+    time = np.where(runs, t, 0.0)
+    for since, is_on in turns:
+        if is_on == was_on or since == math.inf:
+            continue
+        was_on = is_on
+        after = t >= since
+        runs[after] = is_on
+        time[after] += (t[after] - since) if is_on else (since - t[after])
+    return Clock(time, runs)
+
+
+def _switches(run: Run, index: int, era: Era) -> list[tuple[float, bool]]:
+    """Return when rules stopped a route and let it go on, in time since an era began."""
+    tables = run.compiled.tables
+    if tables.rules is None or tables.movers is None:
+        return []
+    mover = np.flatnonzero(tables.movers.movers["piece"] == index)
+    found: list[tuple[float, bool]] = []
+    for row in era.events[era.events["kind"] == SETS]:
+        action = tables.rules.actions[int(row["more"])]
+        if action["verb"] == RUNS:
+            changes = tables.rules.changes[action["first_target"] : action["first_target"] + action["targets"]]
+            found += [(float(row["t"]), bool(one["value"])) for one in changes if one["place"] in mover]
+    return found
+
+
+def _begun(run: Run, index: int, waits_for: str, era: Era) -> float:
+    """Return when a route that waited began, in time since an era began; infinite if it did not."""
+    resolved, events = run.compiled.resolved, era.events
+    if waits_for == RIDDEN:
         led = [index, *resolved.descendants(index)]
         times = events["t"][(events["kind"] == BOARD) & np.isin(events["piece"], led)]
         return float(times.min()) if len(times) else math.inf
     first = 0
     for _, rule in resolved.rules:
         if resolved.means_player(rule.who):
-            said = (events["kind"] == SAY) & (events["more"] >= first) & (events["more"] < first + len(rule.do))
-            if rule.name == route.waits_for:
+            last = first + len(rule.do)
+            said = np.isin(events["kind"], (SAY, SETS)) & (events["more"] >= first) & (events["more"] < last)
+            if rule.name == waits_for:
                 return float(events["t"][said].min()) if said.any() else math.inf
-            first += len(rule.do)
+            first = last
     return math.inf
 
 

@@ -11,9 +11,9 @@ import numpy as np
 
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.details import CUSHIONED, detail_of
-from haptos.engine.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, STANCE_NAMES, START
+from haptos.engine.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, SETS, STANCE_NAMES, START
 from haptos.engine.serials import Serials
-from haptos.engine.tables import Records
+from haptos.engine.stretches import Ticks
 from haptos.level.cues import Cues
 from haptos.level.level import Level
 
@@ -50,12 +50,13 @@ class Run:
     pieces : DataFrame, a row a tick and piece that moves
     """
 
-    def __init__(self, compiled: CompiledLevel, cues: Cues, track: Records, events: Records, flights: Records) -> None:
+    def __init__(self, compiled: CompiledLevel, cues: Cues, ticks: Ticks) -> None:
         self.compiled = compiled
         self.cues = cues
-        self.track_records = track
-        self.event_records = events[events["kind"] != START]
-        self.flight_records = flights
+        self.track_records = ticks.track
+        self.scores = ticks.scores
+        self.event_records = ticks.events[ticks.events["kind"] != START]
+        self.flight_records = ticks.flights
         self.names = Serials(compiled, self.event_records)
 
     @property
@@ -77,9 +78,10 @@ class Run:
     def track(self) -> pd.DataFrame:
         """A row a tick.
 
-        tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air, ladder), pose (idle, walk,
+        tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air, ladder, gone), pose (idle, walk,
         sprint, rise, fall, climb), support (a piece's name, empty in the air and on a ladder), facing (right, left;
-        degrees in the top view), speed_factor (what ground and fields make of the gaits).
+        degrees in the top view), speed_factor (what ground and fields make of the gaits), health, lives (infinite
+        without a limit), and a column for each counter.
         """
         import pandas as pd
 
@@ -95,7 +97,10 @@ class Run:
             columns["facing"] = rows["facing"]
         else:
             columns["facing"] = np.where(rows["facing"] < 0, "left", "right")
-        columns["speed_factor"] = rows["speed_factor"]
+        for name in ("speed_factor", "health", "lives"):
+            columns[name] = rows[name]
+        for number, name in enumerate(self.level.counters):
+            columns[name] = self.scores[:, number]
         return pd.DataFrame(columns)
 
     @cached_property
@@ -150,7 +155,7 @@ class Run:
 
     def _detail(self, row: Any, who: str, piece: str) -> str:
         kind, number = int(row["kind"]), int(row["piece"])
-        if kind == SAY:
+        if kind in (SAY, SETS):
             return self.compiled.sayings[int(row["more"])]
         detail = detail_of(
             kind,

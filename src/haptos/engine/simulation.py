@@ -10,26 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.beginning import new_state
-from haptos.engine.compile import CompiledLevel, compile_level
+from haptos.engine.compile import compile_level
 from haptos.engine.compiled import is_ready, mark_ready
-from haptos.engine.journal import EVENT, PIECE_TRACK, TRACK
 from haptos.engine.ray import Hit, RayCaster
 from haptos.engine.replay import placement_at
 from haptos.engine.run import Run
 from haptos.engine.state import State
-from haptos.engine.tables import Records
-from haptos.engine.tick import advance
+from haptos.engine.stretches import NO_CONTROLS, NO_PLACES, NO_TICKS, Ticks, run_ticks
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
-
-# Events are taken off the buffer after this many ticks. There is room for so many of them to begin with, and one more
-# for every few ticks; it doubles whenever it does not do.
-STRETCH = 32768
-FIRST_ROOM = 1024
-TICKS_PER_EVENT = 8
-NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
-NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 
 
 def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
@@ -88,7 +77,7 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
     def run_one(index: int) -> Run:
         schedule = schedules[given[index]]
         ticks = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
-        return Run(compiled, sheets[index], *ticks)
+        return Run(compiled, sheets[index], ticks)
 
     if not sheets:
         return []
@@ -106,61 +95,6 @@ def needs_compiling(level: Level, plain: bool = False) -> bool:
     if plain:
         level = Level(world={"view": level.world.view})
     return not is_ready(compile_level(level).tables.capabilities)
-
-
-def run_ticks(
-    compiled: CompiledLevel,
-    state: State,
-    world: int,
-    held: NDArray[np.uint8],
-    place_tick: NDArray[np.int64] = NO_TICKS,
-    place_at: NDArray[np.float64] = NO_PLACES,
-) -> tuple[Records, Records, Records]:
-    """Run one world of a state through some ticks.
-
-    The events of a stretch of ticks go to a buffer. Where they need more room, the world goes back to the stretch's
-    begin and runs it again with twice as much.
-
-    Returns
-    -------
-    track : (len(held) + 1,) TRACK
-    events : (n,) EVENT
-    flights : (m,) PIECE_TRACK
-    """
-    track = np.zeros(len(held) + 1, dtype=TRACK)
-    written = np.zeros(1, dtype=np.int64)
-    buffer = np.zeros(FIRST_ROOM + min(len(held), STRETCH) // TICKS_PER_EVENT, dtype=EVENT)
-    flushed: list[Records] = []
-    movers = compiled.tables.movers
-    flown = np.zeros(1, dtype=np.int64)
-    room = 0 if movers is None or not movers.flights["flies"].any() else len(held) + FIRST_ROOM
-    flights = np.zeros(room, dtype=PIECE_TRACK)
-    flown_before: list[Records] = []
-    for begin in range(0, max(len(held), 1), STRETCH):
-        end = min(begin + STRETCH, len(held))
-        is_last = end == len(held)
-        here = (place_tick >= begin) & ((place_tick < end) | is_last)
-        before = state.only(world).copy()
-        row = track[begin].copy()
-        while True:
-            written[0] = flown[0] = 0
-            advance(
-                compiled.tables, state, world, held[begin:end], place_tick[here] - begin, place_at[here],
-                track[begin : end + 1], buffer, written, flights, flown,
-            )  # fmt: skip
-            if written[0] <= len(buffer) and flown[0] <= len(flights):
-                break
-            if written[0] > len(buffer):
-                buffer = np.zeros(max(2 * len(buffer), int(written[0])), dtype=EVENT)
-            if flown[0] > len(flights):
-                flights = np.zeros(int(flown[0]), dtype=PIECE_TRACK)
-            state.only(world).restore(before)
-        if begin > 0:
-            # A stretch begins with the last row of the one before, as that left it.
-            track[begin] = row
-        flushed.append(buffer[: written[0]].copy())
-        flown_before.append(flights[: flown[0]].copy())
-    return track, np.concatenate(flushed), np.concatenate(flown_before)
 
 
 class Simulation:
@@ -189,9 +123,7 @@ class Simulation:
         self.level = level
         self.compiled = compile_level(level)
         self.state = new_state(self.compiled, 1)
-        self._tracks: list[Records] = []
-        self._events: list[Records] = []
-        self._flights: list[Records] = []
+        self._ticks: list[Ticks] = []
         self._rays: RayCaster | None = None
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
@@ -207,26 +139,26 @@ class Simulation:
 
     def snapshot(self) -> tuple[State, int]:
         """Return all there is to know of this moment."""
-        return self.state.copy(), len(self._tracks)
+        return self.state.copy(), len(self._ticks)
 
     def restore(self, snapshot: tuple[State, int]) -> None:
         """Go back to a moment, its record included."""
         saved, length = snapshot
         self.state.restore(saved)
-        del self._tracks[length:]
-        del self._events[length:]
-        del self._flights[length:]
+        del self._ticks[length:]
 
     @property
     def run(self) -> Run:
         """What happened so far, as a run."""
-        if not self._tracks:
+        if not self._ticks:
             self._advance(NO_CONTROLS, NO_TICKS, NO_PLACES)
-        first = self._tracks[0]
-        track = np.concatenate([first, *(rows[1:] for rows in self._tracks[1:])])
+        first, *others = self._ticks
+        track = np.concatenate([first.track, *(ticks.track[1:] for ticks in others)])
+        scores = np.concatenate([first.scores, *(ticks.scores[1:] for ticks in others)])
+        events = np.concatenate([ticks.events for ticks in self._ticks])
+        flights = np.concatenate([ticks.flights for ticks in self._ticks])
         duration = (len(track) - 1) / self.level.world.tick_rate
-        events, flights = np.concatenate(self._events), np.concatenate(self._flights)
-        return Run(self.compiled, Cues((), (), duration), track, events, flights)
+        return Run(self.compiled, Cues((), (), duration), Ticks(track, scores, events, flights))
 
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
@@ -241,11 +173,9 @@ class Simulation:
         return self._rays.first_hit(origin, direction, layers)
 
     def _advance(self, held: NDArray[np.uint8], ticks: NDArray[np.int64], at: NDArray[np.float64]) -> None:
-        track, events, flights = run_ticks(self.compiled, self.state, 0, held, ticks, at)
+        done = run_ticks(self.compiled, self.state, 0, held, ticks, at)
         mark_ready(self.compiled.tables.capabilities)
-        self._tracks.append(track)
-        self._events.append(events)
-        self._flights.append(flights)
+        self._ticks.append(done)
 
     def _value(self, name: str) -> Any:
         return self.state.player[name][0]
@@ -253,7 +183,7 @@ class Simulation:
     @property
     def t(self) -> float:
         """Seconds since the start."""
-        return float(self._value("tick")) / self.level.world.tick_rate
+        return float(self._value("era") + self._value("tick")) / self.level.world.tick_rate
 
     @property
     def x(self) -> float:

@@ -138,7 +138,7 @@ def move(
                     edges, body, zones, floor, player, contacts, touched, inside, visits, passing, segment, journal, now
                 )
                 survey_effects(effects, fields, player, within, occupied, body.height)
-        if remaining <= 0.0 or (floor is not None and player.strikes > MOST_STRIKES):
+        if remaining <= 0.0 or player.over or (floor is not None and player.strikes > MOST_STRIKES):
             break
     else:
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)

@@ -19,7 +19,7 @@ TIME, PLACE_X, PLACE_Y, SIDE, AIM_X, AIM_Y, SPEED, SCALE, TURN = (constant(draw)
 DRAWS = 16
 # Why none was made, and why one vanished: the second number of the event.
 TOO_MANY, COOLING = 0.0, 1.0
-BROKE, TIMED_OUT, LEFT = 0.0, 1.0, 2.0
+BROKE, TIMED_OUT, LEFT, REMOVED = 0.0, 1.0, 2.0, 3.0
 # Made outside the bounds, a piece is so much farther out than it reaches, as a share of that.
 CLEARANCE = 1e-6
 

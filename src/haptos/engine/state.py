@@ -45,7 +45,7 @@ PLAYER = apart(
         ("handed", "f8"),
         ("gravity_x", "f8"),
         ("gravity_y", "f8"),
-        ("facing", "f8"),
+        ("facing", "f8"),  # +1 right, -1 left; degrees in the top view
         ("held", "i8"),  # controls during the tick before
         ("stance", "i8"),
         ("support", "i8"),  # outline under the foot, NO_SUPPORT in the air
@@ -99,6 +99,16 @@ PLAYER = apart(
         ("foot_turns", "i8"),  # whether that turns with the mover
         ("carried_x", "f8"),  # where it was carried to; it has moved by itself if it is elsewhere
         ("carried_y", "f8"),
+        ("home_x", "f8"),  # where it comes back
+        ("home_y", "f8"),
+        ("home_facing", "f8"),
+        ("health", "f8"),
+        ("lives", "f8"),  # infinite without a limit
+        ("mercy_until", "f8"),
+        ("wish", "i8"),  # what a rule asks for at the end of the tick
+        ("looping", "i8"),  # whether rules fire each other without end
+        ("over", "i8"),  # why the run does not go on, or 0
+        ("era", "i8"),  # ticks before the level began again last; times are counted from there
     ]
 )
 
@@ -204,6 +214,8 @@ POSE = np.dtype(
         ("touches", "i8"),  # the piece that it touched last
         ("exits", "i8"),
         ("passed", "i8"),  # whether the body is let through until it is clear of it
+        ("off", "i8"),  # whether a rule has switched it off, or taken it away
+        ("ran", "f8"),  # how long the clock of its route had run before it began last
     ]
 )
 
@@ -211,8 +223,14 @@ POSE = np.dtype(
 # the first that makes this kind), and which slot it filled last.
 SPAWNING = np.dtype([("due", "f8"), ("tries", "i8"), ("serial", "i8"), ("last", "i8")])
 
-# `first` is when a rule fired first.
-RULE_STATE = np.dtype([("fired", "i8"), ("inside", "i8"), ("next", "f8"), ("first", "f8")])
+# How often a rule fired, and acted, which may be later, in all and in this tick; whether it is inside, or its condition
+# held; what fired it; when it acted first, comes again, and until when; when its delay ends; where it fired.
+RULE_STATE = np.dtype(
+    [
+        *((name, "i8") for name in ("fired", "acted", "burst", "inside", "piece")),
+        *((name, "f8") for name in ("first", "next", "until", "due", "x", "y")),
+    ]
+)
 
 
 class State(NamedTuple):
@@ -239,6 +257,13 @@ class State(NamedTuple):
     near : (w, movers) which of them the body can meet in this tick
     outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
     spawning : (w, spawners) SPAWNING
+    taken : (w, pickups) TAKEN
+    coming : (w, 1 + pickups) how many pickups come, and which
+    hurting : (w, harms) HURTING
+    counts : (w, counters) COUNT
+    given : (w, rewards) how many times each was given
+    saved : (w, checkpoints) whether each has saved
+    cells : (w, n) every number that rules may change; see `haptos.engine.settings`
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
 
@@ -266,6 +291,13 @@ class State(NamedTuple):
     effect_outlines: Records
     effect_faces: Records
     spawning: Records
+    taken: Records
+    coming: NDArray[np.int64]
+    hurting: Records
+    counts: Records
+    given: NDArray[np.int64]
+    saved: NDArray[np.uint8]
+    cells: NDArray[np.float64]
 
     def copy(self) -> State:
         """Return a copy that shares nothing."""
@@ -284,7 +316,9 @@ class State(NamedTuple):
         return State(*views)
 
 
-AIR, GROUND, CLIMBING = 0, 1, 2
+AIR, GROUND, CLIMBING, AWAY = 0, 1, 2, 3
+# Why a run does not go on: the level was finished, the body is gone for good, or the level begins again.
+FINISHED, ENDED, RESTARTING = 1, 2, 3
 NO_SUPPORT = -1000
 NO_LADDER = -1
 NO_MOVER = -1

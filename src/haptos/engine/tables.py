@@ -28,9 +28,6 @@ WORLD = np.dtype(
 
 BODY = np.dtype(
     [
-        ("start_x", "f8"),
-        ("start_y", "f8"),
-        ("start_facing", "f8"),  # +1 right, -1 left; degrees in the top view
         ("height", "f8"),  # the measure of every length tolerance
         ("half_foot", "f8"),  # half of the flat part of the foot
         ("walk", "f8"),
@@ -55,6 +52,9 @@ BODY = np.dtype(
         ("half_height", "f8"),  # of the core, along its up
         ("radius", "f8"),
         ("survives", "i8"),  # a crush: the mover is passed through then
+        ("on_death", "i8"),  # 0 comes back, 1 the level begins again, 2 the run is over
+        ("health", "f8"),  # after a respawn
+        ("attract_bonus", "f8"),
     ]
 )
 
@@ -134,6 +134,7 @@ MOVER = np.dtype(
         ("heading", "f8"),  # of its way at rest
         ("waits", "i8"),  # for what its route waits
         ("rule", "i8"),  # the rule that it waits for, or -1
+        ("off", "i8"),  # whether it is not there from the start
         ("spin", "f8"),  # radians a second
         ("pivot_x", "f8"),  # from its place, at rest
         ("pivot_y", "f8"),
@@ -292,8 +293,19 @@ RULE = np.dtype(
         ("actions", "i8"),
         ("once", "i8"),
         ("every", "f8"),
+        ("after", "f8"),
+        ("asks", "i8"),  # what its `if` asks about: nothing, a counter or a mover
+        ("subject", "i8"),
+        ("compares", "i8"),
+        ("number", "f8"),
     ]
 )
+
+# What a rule does; `counter` is the wish of one that asks for something.
+ACTION = np.dtype([("verb", "i8"), ("counter", "i8"), ("amount", "f8"), ("first_target", "i8"), ("targets", "i8")])
+
+# A cell of the state that gets a value, or a mover that is switched.
+CHANGE = np.dtype([("place", "i8"), ("value", "f8")])
 
 
 class Obstacles(NamedTuple):
@@ -315,10 +327,21 @@ class Obstacles(NamedTuple):
 
 
 class Rules(NamedTuple):
-    """The rules whose `who` means the player: (r,) RULE, the pieces that they are about, and how many are `inside`."""
+    """The rules whose `who` means the player.
+
+    Attributes
+    ----------
+    rules : (r,) RULE
+    targets : the pieces that they are about
+    actions : (n,) ACTION
+    changes : (m,) CHANGE
+    repeats : how many have to be looked at in every tick
+    """
 
     rules: Records
     targets: NDArray[np.int64]
+    actions: Records
+    changes: Records
     repeats: int
 
 
@@ -373,6 +396,7 @@ class Tables(NamedTuple):
     pieces : (p,) PIECE, or None where no piece has a surface or a launch
     surfaces, fields, ladders, launches : (n,) SURFACE, FIELD, LADDER, LAUNCH, or None
     movers : Movers, or None; `solids` and `zones` are at rest then, and the state has them where they are
+    stakes : haptos.engine.ledger.Stakes, or None
     whole : True for methods of whole ticks, None for the exact one
     """
 
@@ -392,12 +416,13 @@ class Tables(NamedTuple):
     ladders: Records | None
     launches: Records | None
     movers: Movers | None
+    stakes: Any
     whole: Any
 
     @property
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        sorts = {"moving": self.movers, "full": self.effects, "felt": self.zones}
+        sorts = {"played": self.stakes, "moving": self.movers, "full": self.effects, "felt": self.zones}
         sort = next((sort for sort, table in sorts.items() if table is not None), "plain")
         return f"{view}-{sort}" + ("-whole" if self.whole is not None else "")

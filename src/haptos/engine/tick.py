@@ -9,6 +9,7 @@ from haptos.engine.bringing import begin_movers
 from haptos.engine.carry import advance_movers, leave_movers
 from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.contacts import find_support, say_parted
+from haptos.engine.counting import record_counts
 from haptos.engine.crumbling import feel_weight
 from haptos.engine.edges import put
 from haptos.engine.effects import ladder_in_reach, survey_effects
@@ -21,9 +22,10 @@ from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, writ
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
 from haptos.engine.rules import apply_rules
+from haptos.engine.settling import grant, settle_stakes
 from haptos.engine.slide import move
 from haptos.engine.spawning import make_pieces
-from haptos.engine.state import CLIMBING, State
+from haptos.engine.state import CLIMBING, RESTARTING, State
 from haptos.engine.strike import strike
 from haptos.engine.tables import Obstacles
 from haptos.engine.zones import end_drops, survey_zones
@@ -40,7 +42,10 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
     contacts, inside, passing = state.contacts, state.inside, state.passing
     begin = player.tick * world.dt
     player.tick += 1
+    if player.over:
+        return
     first = journal.written[0]
+    from_x, from_y = player.x, player.y
 
     acts = (held & ~player.held & ACTING) != 0
     # Controls: what begins with a press, as jumps, drops through a floor and holds on a ladder do.
@@ -83,8 +88,36 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
     end_drops(zones, inside, passing, player)
     feel_weight(tables.movers, solids, state.moving, player, contacts, state.touched, journal)
     break_on_player(tables.movers, state.moving, world.layer, player, journal, first)
+    # What was taken, what hurt, what saved.
+    settle(tables, zones, state, journal, first, from_x, from_y, begin, end)
     # Rules, by event time, then in file order.
-    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, begin + world.dt)
+    follow_rules(tables, zones, state, journal, first, end)
+
+
+@leaf
+def follow_rules(tables: Any, zones: Any, state: Any, journal: Any, first: int, end: float) -> None:
+    """Let the rules answer what has happened since an event, and grant what they wish."""
+    apply_rules(
+        tables.rules, tables.stakes, tables.movers, state.rules, state.visits, state.moving, state.counts, state.given,
+        state.cells, state.player, journal, first, tables.world[0].dt, end,
+    )  # fmt: skip
+    grant(
+        tables.stakes, tables.body[0], zones, tables.floor, state.player, state.contacts, state.touched, state.inside,
+        state.visits, state.passing, journal, end,
+    )  # fmt: skip
+
+
+@leaf
+def settle(
+    tables: Any, zones: Any, state: Any, journal: Any, first: int, from_x: float, from_y: float, begin: float,
+    end: float,
+) -> None:  # fmt: skip
+    """Answer what the body has met on its way from a place."""
+    settle_stakes(
+        tables.stakes, tables.movers, tables.world[0], tables.body[0], zones, tables.floor, state.player,
+        state.contacts, state.touched, state.inside, state.visits, state.passing, state.moving, state.taken,
+        state.coming, state.counts, state.given, state.hurting, state.saved, journal, first, from_x, from_y, begin, end,
+    )  # fmt: skip
 
 
 @leaf
@@ -138,7 +171,8 @@ def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journa
     )  # fmt: skip
     # Who starts on a mover rests on it.
     player.vx, player.vy = 0.0, 0.0
-    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, 0.0)
+    settle(tables, zones, state, journal, first, player.x, player.y, -world.dt, 0.0)
+    follow_rules(tables, zones, state, journal, first, 0.0)
 
 
 @leaf
@@ -165,6 +199,8 @@ def place(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, x: flo
     world, body = tables.world[0], tables.body[0]
     player = state.player
     now = player.tick * world.dt
+    if player.over:
+        return
     first = journal.written[0]
     begin_movers(tables.movers, world, solids, zones, effects, state.moving, now)
     put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
@@ -172,7 +208,7 @@ def place(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, x: flo
     say_parted(state.touched, player, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, now)
     survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
-    apply_rules(tables.rules, state.rules, state.visits, player, journal, first, world.dt, now)
+    follow_rules(tables, zones, state, journal, first, now)
 
 
 @leaf
@@ -186,9 +222,9 @@ def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
 @kernel
 def advance(
     tables: Any, state: Any, world_index: int, held: Any, place_tick: Any, place_at: Any, track: Any,
-    events: Any, count: Any, flights: Any, flight_count: Any,
+    scores: Any, events: Any, count: Any, flights: Any, flight_count: Any,
 ) -> None:  # fmt: skip
-    """Run one world through the given ticks.
+    """Run one world through the given ticks, up to where the level begins again.
 
     Parameters
     ----------
@@ -198,6 +234,7 @@ def advance(
     held : (n,) uint8, controls of each tick
     place_tick, place_at : (k,), (k, 2): before which of these ticks the player is put where
     track : (n + 1,) TRACK, row 0 is the state before
+    scores : (n + 1, k) the same of what is counted
     events : (m,) EVENT
     count : (1,) how many events there were; more than m means that the caller has to run this again with more room
     flights, flight_count : (p,) PIECE_TRACK, (1,) the same of what flies
@@ -228,6 +265,13 @@ def advance(
         state.effect_outlines[world_index],
         state.effect_faces[world_index],
         state.spawning[world_index],
+        state.taken[world_index],
+        state.coming[world_index],
+        state.hurting[world_index],
+        state.counts[world_index],
+        state.given[world_index],
+        state.saved[world_index],
+        state.cells[world_index],
     )
     solids = here(tables.movers, tables.solids, own.outlines, own.faces)
     zones = here(tables.movers, tables.zones, own.zone_outlines, own.zone_faces)
@@ -243,11 +287,16 @@ def advance(
             placed += 1
         if index == 0:
             record(body, player, track[0])
+            record_counts(tables.stakes, own.counts, scores[0])
         tick(tables, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
+        record_counts(tables.stakes, own.counts, scores[index + 1])
         record_flights(tables.movers, tables.world[0], own.moving, player, flights, flight_count)
+        if player.over == RESTARTING or player.looping:
+            return
     while placed < place_tick.shape[0]:
         place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])
+        record_counts(tables.stakes, own.counts, scores[0])

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +51,20 @@ def sort_into_cells(outlines: Outlines, step: float, reach: NDArray[np.float64] 
         How far each outline moves from where it is: left, down, right, up.
     """
     box = outlines.box if reach is None else outlines.box + reach
+    moves = np.zeros(len(box), dtype=bool) if reach is None else (reach != 0.0).any(axis=1)
+
+    def reaches(index: NDArray[np.int64], *cells: Any) -> NDArray[np.bool_]:
+        # What moves is anywhere in its box.
+        found = np.ones(len(index), dtype=bool)
+        still = ~moves[index]
+        found[still] = _reaches(outlines, index[still], *(cell[still] for cell in cells[:2]), *cells[2:])
+        return found
+
+    return sort_boxes(box, step, reaches)
+
+
+def sort_boxes(box: NDArray[np.float64], step: float, reaches: Callable[..., NDArray[np.bool_]] | None = None) -> Cells:
+    """Sort boxes (n, 4), left to top, into a grid; `reaches` says of large ones which cells they really reach into."""
     if len(box) == 0:
         return Cells(0.0, 0.0, step, 0, 0, np.zeros(1, dtype=np.int64), np.zeros(0, dtype=np.int64))
     x0, y0 = box[:, 0].min(), box[:, 1].min()
@@ -70,12 +85,9 @@ def sort_into_cells(outlines: Outlines, step: float, reach: NDArray[np.float64] 
     column = low_x[outline] + ramp % across[outline]
     row = low_y[outline] + ramp // across[outline]
     keep = np.ones(len(outline), dtype=bool)
-    moves = np.zeros(len(box), dtype=bool)
-    if reach is not None:
-        moves |= (reach != 0.0).any(axis=1)
-    large = np.flatnonzero((number > LARGE)[outline] & ~moves[outline])
-    if len(large):
-        keep[large] = _reaches(outlines, outline[large], column[large], row[large], x0, y0, size, hair)
+    large = np.flatnonzero((number > LARGE)[outline])
+    if len(large) and reaches is not None:
+        keep[large] = reaches(outline[large], column[large], row[large], x0, y0, size, hair)
     outline, cell = outline[keep], (row * columns + column)[keep]
     order = np.lexsort((outline, cell))
     counts = np.bincount(cell, minlength=columns * rows)

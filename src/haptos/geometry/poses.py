@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from haptos.geometry.convex import turned
 from haptos.geometry.placement import Placement
 from haptos.geometry.ways import Way, way_of
-from haptos.level.resolve import MOTIONS, ON_PLAYER, ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ON_PLAYER, ResolvedLevel, ResolvedPiece
 from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
@@ -103,26 +103,33 @@ def _on_curve(
     return place, pace[:, None] * slope, heading, pace * turning
 
 
-def own_motion(piece: ResolvedPiece, times: ArrayLike, begun: float | None = None) -> Motion:
+class Clock(NamedTuple):
+    """The clock of a route at n times: how long it has run, and whether it runs."""
+
+    time: Floats
+    runs: NDArray[np.bool_]
+
+
+def own_motion(piece: ResolvedPiece, times: ArrayLike, clock: Clock | None = None) -> Motion:
     """Return the motion of a piece by its own route and spin.
 
     Parameters
     ----------
     piece : ResolvedPiece
     times : (n,) array_like
-    begun : float, optional
-        When the clock of its route began; if not given, at once, or never if the route waits for something.
+    clock : Clock, optional
+        Of its route; if not given, it began at once, or stands still if the route waits for something.
     """
     t = np.asarray(times, dtype=np.float64)
     still = np.zeros(len(t))
     motion = Motion(np.zeros((len(t), 2)), np.zeros((len(t), 2)), still, still)
     route, spin = piece.facet("route"), piece.facet("spin")
     if route is not None:
-        if begun is None:
-            begun = 0.0 if route.waits_for is None else np.inf
-        runs = t >= begun
-        motion = route_motion(route, np.where(runs, t - begun if begun < np.inf else 0.0, 0.0))
-        motion = motion._replace(velocity=motion.velocity * runs[:, None], spin=motion.spin * runs)
+        if clock is None:
+            goes = route.waits_for is None
+            clock = Clock(t * goes, np.full(len(t), goes))
+        motion = route_motion(route, clock.time)
+        motion = motion._replace(velocity=motion.velocity * clock.runs[:, None], spin=motion.spin * clock.runs)
     drift = piece.facet("drift")
     if drift is not None:
         # While nothing is in its way.
@@ -150,7 +157,7 @@ def motions(
     resolved: ResolvedLevel,
     origins: Floats,
     times: ArrayLike,
-    clocks: Mapping[int, float] | None = None,
+    clocks: Mapping[int, Clock] | None = None,
     falls: Mapping[int, tuple[Floats, Floats]] | None = None,
     player: Motion | None = None,
     flights: Mapping[int, Motion] | None = None,
@@ -164,7 +171,7 @@ def motions(
         Where each piece is at rest.
     times : (n,) array_like
     clocks : mapping, optional
-        When the route of a piece began, for those that wait for something.
+        Of the routes, for pieces whose route waits for something, or is stopped.
     falls : mapping, optional
         How far a piece that gives way has fallen at each time, and how fast, (n, 2) both.
     player : Motion, optional
@@ -180,8 +187,8 @@ def motions(
             piece, parent = resolved.pieces[index], resolved.parents[index]
             carrier = player if parent == ON_PLAYER else motion_of(parent) if parent >= 0 else None
             own = None
-            if carrier is not None or any(name in piece.facets for name in MOTIONS):
-                own = own_motion(piece, t, None if clocks is None else clocks[index])
+            if carrier is not None or resolved.changes(index):
+                own = own_motion(piece, t, None if clocks is None else clocks.get(index))
                 if flights is not None and index in flights:
                     own = flights[index]
             if carrier is not None and own is not None:

@@ -125,8 +125,21 @@ def rules_of(level: Level, placed: list[Placed]) -> list[tuple[str, Rule]]:
         for kind in reversed(piece.kinds):
             for index, rule in enumerate(level.kinds[kind].rules):
                 title = rule_title(rule, f"kinds.{kind}.rules[{index}]") + f" of '{piece.name}'"
-                rules.append((title, rule.model_copy(update={"piece": _named_from(rule.piece, piece.name)})))
+                rules.append((title, _rule_from(rule, piece.name)))
     return rules
+
+
+def _rule_from(rule: Rule, name: str) -> Rule:
+    """Return a kind's rule as the rule of one piece: `self` is that."""
+    actions = [
+        action.model_copy(update={key: _named_from(getattr(action, key), name) for key in ("set", "remove")})
+        for action in rule.do
+    ]
+    condition = rule.if_
+    if condition is not None and SELF in condition:
+        before, after = ("not ", condition[4:]) if condition.startswith("not ") else ("", condition)
+        condition = before + str(_named_from(after.strip(), name))
+    return rule.model_copy(update={"piece": _named_from(rule.piece, name), "do": actions, "if_": condition})
 
 
 def rule_title(rule: Rule, place: str) -> str:
@@ -138,7 +151,7 @@ def _named_from(selector: str | None, name: str) -> str | None:
     """Return what a selector of a kind's rule or child means for one piece."""
     if selector == SELF:
         return name
-    if selector is not None and selector.startswith(SELF + "/"):
+    if selector is not None and selector.startswith((SELF + "/", SELF + ".")):
         return name + selector[len(SELF) :]
     return selector
 

@@ -15,6 +15,7 @@ from haptos.level.quantity import Units, units_of
 from haptos.level.routes import Route
 from haptos.level.rules import Rule
 from haptos.level.section import Section, level_error
+from haptos.level.stakes import Counter
 from haptos.level.world import World
 
 FORMAT_VERSION = 1
@@ -41,6 +42,7 @@ class Level(Section):
     units: dict[str, str] = {}
     contacts: Contacts | None = None
     player: Player = Player()
+    counters: dict[str, Counter] = {}
     routes: dict[str, Route] = {}
     kinds: dict[str, Kind] = {}
     pieces: list[Piece] = []

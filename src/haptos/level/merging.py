@@ -13,6 +13,7 @@ from haptos.level.names import did_you_mean
 from haptos.level.pieces import Part, Template
 from haptos.level.routes import Route, Spin
 from haptos.level.section import Section
+from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
 
 FACET_SECTIONS: dict[str, type[Section]] = {
     "rest": Rest,
@@ -27,6 +28,10 @@ FACET_SECTIONS: dict[str, type[Section]] = {
     "drift": Drift,
     "spawner": Spawner,
     "fragile": Fragile,
+    "pickup": Pickup,
+    "harm": Harm,
+    "checkpoint": Checkpoint,
+    "finish": Finish,
 }
 
 

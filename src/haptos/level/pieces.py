@@ -11,6 +11,7 @@ from haptos.level.routes import Route, Spin
 from haptos.level.rules import Rule
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
+from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
 
 
 class Part(Section):
@@ -36,6 +37,7 @@ class Template(Section):
     shape: Shape | None = None
     parts: list[Part] | None = Field(default=None, min_length=1)
     never_meets: list[str] = []
+    active: bool = True
     rest: Rest | None = None
     look: Look | None = None
     solid_from: Side | None = None
@@ -49,6 +51,10 @@ class Template(Section):
     drift: Drift | None = None
     spawner: Spawner | None = None
     fragile: Fragile | None = None
+    pickup: Pickup | None = None
+    harm: Harm | None = None
+    checkpoint: Checkpoint | None = None
+    finish: Finish | None = None
     pieces: list[Piece] = []  # children, placed relative to it and fixed to it
 
     @model_validator(mode="after")
@@ -96,7 +102,7 @@ class Piece(Template):
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
 # Facets that only make sense on what is overlapped.
-ZONE_FACETS = ("field", "ladder", "spawner")
+ZONE_FACETS = ("field", "ladder", "checkpoint", "finish", "spawner")
 
 
 class TileMap(Section):

@@ -11,6 +11,7 @@ from haptos.level.pieces import Piece
 from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
+from haptos.level.stakes import Health
 
 
 class Gaits(Section):
@@ -62,11 +63,17 @@ class Fall(Section):
     ----------
     terminal_speed : the fastest fall; no limit if None
     rising_factor, falling_factor : factors on gravity on the way up and down
+    safe_drop : a drop of so much does no harm
+    harm_per_unit : points of health for each unit that a drop is deeper
+    rounding : of those points: none, down, up or nearest
     """
 
     terminal_speed: TopSpeed | None = 900.0
     rising_factor: Factor = 1.0
     falling_factor: Factor = 1.0
+    safe_drop: Size = 0.0
+    harm_per_unit: Factor = 0.0
+    rounding: Literal["none", "down", "up", "nearest"] = "none"
 
 
 class Ground(Section):
@@ -101,10 +108,12 @@ class Crush(Section):
 
     Attributes
     ----------
-    lethal : whether the body starts again; without, the mover is passed through until the body is clear of it
+    lethal : whether the body dies; without, the mover is passed through until the body is clear of it
+    points : of health that are lost if it is not lethal
     """
 
     lethal: bool = True
+    points: Factor = 0.0
 
 
 DEFAULT_JUMP_HEIGHT = 72.0
@@ -117,6 +126,11 @@ class Player(Section):
     """The body that the cues control; it starts, and comes back when it is lost, at `at`.
 
     Its `pieces` are carried along by it, placed relative to it, and named ``player/piece``.
+
+    Attributes
+    ----------
+    on_death : whether the body comes back alone, the level begins again, or the run is over
+    attract_bonus : added to every `attract_within`
     """
 
     at: tuple[Length, Length] = (0.0, 0.0)
@@ -131,6 +145,9 @@ class Player(Section):
     ground: Ground = Ground()
     climb: Climb = Climb()
     crush: Crush = Crush()
+    health: Health = Health()
+    on_death: Literal["respawn", "restart", "end"] = "respawn"
+    attract_bonus: Length = 0.0
     keep_momentum: bool = True
     mass: Mass = 60.0
     never_meets: list[str] = []

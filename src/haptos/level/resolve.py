@@ -21,6 +21,8 @@ MAP_PREFIX = "map/"
 # In rules, whoever meets the piece that the rule is about.
 OTHER = "other"
 NO_PARENT, ON_PLAYER = -1, -2
+# The end of a path that switches a piece.
+ACTIVE = ".active"
 # Facets that move a piece.
 MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
 # A launch whose direction rises by less than this share of it goes sideways.
@@ -43,6 +45,7 @@ class ResolvedPiece:
     sources : what says something about it, nearest first, with the words for where
     is_copy : whether it is one of the `copies`
     facets : its facets by name, merged key by key
+    active : whether it is there from the start
     tiles : for tiles of the map, the (column, row) of each, row 0 at the bottom
     """
 
@@ -62,6 +65,7 @@ class ResolvedPiece:
     solid_from: Side | None = None
     facets: dict[str, Any] = field(default_factory=dict, hash=False)
     tiles: tuple[tuple[int, int], ...] = field(default=(), repr=False)
+    active: bool = True
 
     @property
     def can_be_met(self) -> bool:
@@ -180,14 +184,36 @@ class ResolvedLevel:
         return found
 
     @cached_property
+    def switched(self) -> frozenset[int]:
+        """The numbers of the pieces that are not there from the start, that rules switch or take away, or ask about."""
+        selectors = set()
+        for _, rule in self.rules:
+            if rule.condition is not None and rule.condition.measure == "active":
+                selectors.add(rule.condition.subject)
+            for action in rule.do:
+                if action.remove is not None:
+                    selectors.add(action.remove)
+                elif action.set is not None and action.set.endswith(ACTIVE):
+                    selectors.add(action.set.removesuffix(ACTIVE))
+        return frozenset(
+            index
+            for index, piece in enumerate(self.pieces)
+            if not piece.active or any(piece.answers_to(selector) for selector in selectors)
+        )
+
+    @cached_property
     def moving(self) -> frozenset[int]:
         """The numbers of the pieces that move, by themselves or with what carries them."""
-        own = [any(name in piece.facets for name in MOTIONS) for piece in self.pieces]
+        own = [self.changes(index) for index in range(len(self.pieces))]
         return frozenset(
             index
             for index, piece in enumerate(self.pieces)
             if piece.name in self.hung_on_player or any(own[one] for one in (index, *self.carriers(index)))
         )
+
+    def changes(self, index: int) -> bool:
+        """Whether a piece moves by itself, or may not be there."""
+        return index in self.switched or any(name in self.pieces[index].facets for name in MOTIONS)
 
     def root(self, index: int) -> int:
         """Return the number of the piece at the root of all that carry a piece; its own if nothing does."""
@@ -272,7 +298,7 @@ class ResolvedLevel:
         return ResolvedPiece(
             placed.name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)) * frame.scale, parts, centre,
             place, placed.parent, placed.sources, placed.is_copy, tuple(found.get("never_meets", ())), solid_from,
-            facets, tiles,
+            facets, tiles, bool(found.get("active", True)),
         )  # fmt: skip
 
     def _require_upward(self, launch: Any, turn: float, place: str) -> None:
@@ -305,8 +331,12 @@ class ResolvedLevel:
         facets: dict[str, Any],
     ) -> str:
         moments = self._moments(name, kinds, marks)
-        if "fragile" in facets:
+        if "pickup" in facets:
+            layer = "pickup"
+        elif "fragile" in facets:
             layer = "shot"
+        elif "harm" in facets:
+            layer = "hazard"
         elif solid_from is not None:
             layer = "ledge"
         elif any(facet in facets for facet in ZONE_FACETS) or (self.level.world.view == "top" and "surface" in facets):

@@ -1,12 +1,13 @@
-"""Rules: what is said when something happens to a piece."""
+"""Rules: what is done when something happens."""
 
 from __future__ import annotations
 
-from typing import Literal
+import re
+from typing import Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
-from haptos.level.quantity import Period
+from haptos.level.quantity import Duration, Number, Period
 from haptos.level.section import Section
 
 When = Literal[
@@ -38,15 +39,101 @@ When = Literal[
     "lost",
     "respawn",
     "act",
+    "attract",
+    "collect",
+    "reward",
+    "hurt",
+    "checkpoint",
+    "finish",
+    "restart",
+    "timer",
+    "counter",
 ]
 ZONE_MOMENTS = ("enter", "leave", "inside", "occupied", "empty")
 SOLID_MOMENTS = ("touch", "part", "land")
 
 
-class Action(Section):
-    """One thing that a rule does: `say` puts its text among the events."""
+# Moments that happen to the player alone, or to nobody: they have no piece.
+PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
+ACTIONS = ("say", "set", "add", "remove", "respawn", "restart", "finish")
 
-    say: str
+
+class Action(Section):
+    """One thing that a rule does.
+
+    Attributes
+    ----------
+    say : puts a text among the events
+    set, to : gives what can change while the level runs a new value: ``gate.active``, ``lift.route.running``,
+        ``tar.field.speed_factor``, ``player.gaits.walk``
+    add, amount : adds to a counter
+    remove : takes pieces away for good: a piece, a kind, ``#mark`` or a layer; ``other``: the one that is met
+    respawn, restart, finish : puts the player back, begins the level again, ends it
+    """
+
+    say: str | None = None
+    set: str | None = None
+    to: Any = None
+    add: str | None = None
+    amount: Number = 1.0
+    remove: str | None = None
+    respawn: bool = False
+    restart: bool = False
+    finish: bool = False
+
+    @model_validator(mode="after")
+    def _one(self) -> Action:
+        given = [name for name in ACTIONS if getattr(self, name) not in (None, False)]
+        if len(given) != 1:
+            found = " and ".join(given) or "nothing to do"
+            raise ValueError(f"found {found}, wanted one of {', '.join(ACTIONS)}")
+        if (self.set is not None) != (self.to is not None):
+            raise ValueError("found one of set and to, wanted both: set = 'gate.active', to = false")
+        if "amount" in self.model_fields_set and self.add is None:
+            raise ValueError("found amount without add, wanted both")
+        return self
+
+    @property
+    def verb(self) -> str:
+        """Which of the actions it is."""
+        return next(name for name in ACTIONS if getattr(self, name) not in (None, False))
+
+
+class Condition(NamedTuple):
+    """What `if` asks: a counter, what is left of it, or whether a piece is active, compared with a number."""
+
+    subject: str
+    measure: Literal["value", "left", "active"]
+    comparison: str
+    number: float
+
+
+def condition_of(text: str) -> Condition:
+    """Return what an `if` asks.
+
+    Raises
+    ------
+    ValueError
+        If it is none.
+
+    Examples
+    --------
+    >>> condition_of("oil >= 10")
+    Condition(subject='oil', measure='value', comparison='>=', number=10.0)
+    >>> condition_of("not gate.active")
+    Condition(subject='gate', measure='active', comparison='==', number=0.0)
+    """
+    active = re.fullmatch(r"(not\s+)?(.+)\.active", text.strip())
+    if active is not None:
+        return Condition(active[2].strip(), "active", "==", 0.0 if active[1] else 1.0)
+    compared = re.fullmatch(r"(.+?)(\.left)?\s*(==|!=|<=|>=|<|>)\s*([-+0-9.e]+)", text.strip())
+    try:
+        if compared is None:
+            raise ValueError
+        measure: Literal["value", "left"] = "left" if compared[2] else "value"
+        return Condition(compared[1].strip(), measure, compared[3], float(compared[4]))
+    except ValueError:
+        raise ValueError(f"found '{text}', wanted such as 'oil >= 10', 'oil.left == 0' or 'not gate.active'") from None
 
 
 class Rule(Section):
@@ -55,11 +142,13 @@ class Rule(Section):
     Attributes
     ----------
     name : what the rule is called in messages
-    when : the moment
+    when : the moment; ``timer`` comes `every` so often, ``counter`` when its `if` becomes true
     piece : where: a piece, a kind (and what is based on it), ``#mark`` or a layer
     who : whose moment it is: ``player``, a ``#mark`` or layer of the player, or ``other``: whoever meets the piece
     once : only the first time
-    every : for ``inside``, seconds between two firings
+    after : the actions follow so much later
+    every : for ``inside`` and ``timer``, seconds between two firings
+    if_ : only if this holds then: ``oil >= 10``, ``oil.left == 0``, ``gate.active``, ``not gate.active``
     do : the actions, in order
     """
 
@@ -68,15 +157,28 @@ class Rule(Section):
     piece: str | None = None
     who: str = "player"
     once: bool = False
+    after: Duration = 0.0
     every: Period | None = None
+    if_: str | None = Field(default=None, alias="if")
     do: list[Action] = Field(min_length=1)
 
     @model_validator(mode="after")
     def _sound(self) -> Rule:
-        if self.every is not None and self.when != "inside":
-            raise ValueError(f"found every with when = '{self.when}', wanted it with 'inside' alone")
+        if self.every is not None and self.when not in ("inside", "timer"):
+            raise ValueError(f"found every with when = '{self.when}', wanted it with 'inside' or 'timer' alone")
+        if self.every is None and self.when == "timer":
+            raise ValueError("found when = 'timer' without every, wanted a time between two firings")
+        if self.if_ is None and self.when == "counter":
+            raise ValueError("found when = 'counter' without if, wanted one such as 'oil >= 10'")
         if self.piece is None and self.when in ZONE_MOMENTS:
             raise ValueError(f"found when = '{self.when}' without a piece, wanted the zone it is about")
-        if self.piece is not None and self.when in ("start", "jump", "apex", "lost", "respawn", "act"):
+        if self.piece is not None and self.when in PIECELESS:
             raise ValueError(f"found a piece with when = '{self.when}', wanted none: it happens to the player alone")
+        if self.if_ is not None:
+            condition_of(self.if_)
         return self
+
+    @property
+    def condition(self) -> Condition | None:
+        """What its `if` asks."""
+        return None if self.if_ is None else condition_of(self.if_)

@@ -9,6 +9,11 @@ from haptos.level.assemblies import PLAYER
 from haptos.level.names import did_you_mean
 from haptos.level.routes import RIDDEN
 
+TRACK_COLUMNS = (
+    "tick", "t", "x", "y", "vx", "vy", "up_x", "up_y", "stance", "pose", "support", "facing", "speed_factor", "health",
+    "lives",
+)  # fmt: skip
+
 if TYPE_CHECKING:
     from haptos.level.resolve import ResolvedLevel
 
@@ -18,6 +23,7 @@ def require_sound(resolved: ResolvedLevel) -> None:
     _require_parents(resolved)
     _require_rules_waited_for(resolved)
     _require_flying(resolved)
+    _require_counted(resolved)
 
 
 def _require_parents(resolved: ResolvedLevel) -> None:
@@ -66,3 +72,22 @@ def _require_flying(resolved: ResolvedLevel) -> None:
         if bounds is None and (wants or (drift is not None and drift.on_exit is not None)):
             what = "spawner" if wants else "drift"
             raise LevelError(f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well")
+
+
+def _require_counted(resolved: ResolvedLevel) -> None:
+    """Raise where something counts, or asks for, what is not counted, or a counter has another column's name."""
+    counters = resolved.level.counters
+    for name in counters:
+        if name in TRACK_COLUMNS or not name.strip():
+            raise LevelError(f"counters.{name}", f"found '{name}', wanted a name that the track has no column of")
+    for piece in resolved.pieces:
+        pickup, finish = piece.facet("pickup"), piece.facet("finish")
+        asked = {
+            "pickup.counter": None if pickup is None else pickup.counter,
+            "finish.needs": None if finish is None else finish.needs,
+        }
+        for key, counter in asked.items():
+            if counter is not None and counter not in counters:
+                raise LevelError(f"{piece.place}, {key}", f"no counter '{counter}'{did_you_mean(counter, counters)}")
+        for layer in () if pickup is None else pickup.blocked_by:
+            resolved.contacts.require(layer, f"{piece.place}, pickup.blocked_by")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.placement import Placement
 from haptos.geometry.polygons import shape_polygons
-from haptos.geometry.poses import Motion, motions, moved_by
+from haptos.geometry.poses import Clock, Motion, motions, moved_by
 from haptos.geometry.ways import way_of
 
 Floats = NDArray[np.float64]
@@ -81,8 +81,9 @@ def swept(before: list[Any], after: list[Any]) -> list[Any]:
 
 
 def _motion(compiled: CompiledLevel, index: int, times: Floats) -> Motion:
-    begun = dict.fromkeys(range(len(compiled.resolved.pieces)), 0.0)
-    return motions(compiled.resolved, compiled.origins, times, begun)[index]
+    goes_on = Clock(times, np.ones(len(times), dtype=bool))
+    clocks = dict.fromkeys(range(len(compiled.resolved.pieces)), goes_on)
+    return motions(compiled.resolved, compiled.origins, times, clocks)[index]
 
 
 def _at(compiled: CompiledLevel, own: Placement, index: int, motion: Motion, number: int) -> Placement:

@@ -1,0 +1,141 @@
+"""From the level's rules to tables."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from haptos.engine import acting
+from haptos.engine.journal import EVENT_NAMES
+from haptos.engine.motions import Motions
+from haptos.engine.rules import ANY_PIECE, COMPARISONS, COUNTER, NO_CONDITION, OF_ACTIVE, OF_LEFT, OF_VALUE, TIMER
+from haptos.engine.settings import Cells, change_of
+from haptos.engine.tables import ACTION, CHANGE, RULE, Rules
+from haptos.errors import LevelError
+from haptos.level.names import did_you_mean
+from haptos.level.rules import Action, Rule
+
+# Which rule moments are which events: with one body alone, the first one in is any that enters.
+RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
+MOMENTS = {"timer": int(TIMER), "counter": int(COUNTER)}
+MEASURES = {"value": int(OF_VALUE), "left": int(OF_LEFT), "active": int(OF_ACTIVE)}
+WISHES = {"respawn": acting.TO_RESPAWN, "restart": acting.TO_RESTART, "finish": acting.TO_FINISH}
+
+
+class Ruled(NamedTuple):
+    """The rules of a level as tables; the title of each, and what each action says, or does, in words."""
+
+    rules: Rules
+    titles: tuple[str, ...]
+    sayings: tuple[str, ...]
+
+
+def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
+    """Return the rules whose `who` means the player; without cells, of a level where they only say something."""
+    resolved = motions.resolved
+    rows: list[tuple[float, ...]] = []
+    targets: list[int] = []
+    actions: list[tuple[float, ...]] = []
+    changes: list[tuple[float, ...]] = []
+    sayings: list[str] = []
+    titles: list[str] = []
+    numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
+    for title, rule in resolved.rules:
+        if not resolved.means_player(rule.who):
+            continue
+        about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
+        moment = MOMENTS.get(rule.when)
+        if moment is None:
+            moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
+        count = ANY_PIECE if rule.piece is None else len(about)
+        rows.append(
+            (
+                moment, len(targets), count, len(actions), len(rule.do), int(rule.once), rule.every or 0.0, rule.after,
+                *_condition(motions, rule, title),
+            )
+        )  # fmt: skip
+        targets += about
+        titles.append(title)
+        for number, action in enumerate(rule.do):
+            sayings.append(words_of(action))
+            verb, counter, amount, changed = _action(motions, cells, action, f"{title}, do[{number}]")
+            actions.append((verb, counter, amount, len(changes), len(changed)))
+            changes += changed
+    table = np.array(rows, dtype=RULE)
+    looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
+    rules = Rules(
+        table, np.array(targets, dtype=np.int64), np.array(actions, dtype=ACTION), np.array(changes, dtype=CHANGE),
+        int(np.sum(looked_at)),
+    )  # fmt: skip
+    return Ruled(rules, tuple(titles), tuple(sayings))
+
+
+def acts(motions: Motions) -> bool:
+    """Whether any rule does more than say something when it happens."""
+    return any(
+        rule.when in MOMENTS or rule.if_ is not None or rule.after > 0.0 or any(one.say is None for one in rule.do)
+        for _, rule in motions.resolved.rules
+    )
+
+
+def words_of(action: Action) -> str:
+    """Return what an action says, or what it does in words."""
+    if action.say is not None:
+        return action.say
+    if action.set is not None:
+        return f"sets {action.set} to {str(action.to).lower() if isinstance(action.to, bool) else action.to}"
+    if action.add is not None:
+        return f"adds {action.amount:g} to {action.add}"
+    if action.remove is not None:
+        return f"takes {action.remove} away"
+    return {"respawn": "puts the player back", "restart": "begins the level again", "finish": "ends the level"}[
+        action.verb
+    ]
+
+
+def _condition(motions: Motions, rule: Rule, title: str) -> tuple[float, ...]:
+    condition = rule.condition
+    if condition is None:
+        return int(NO_CONDITION), -1, 0, 0.0
+    resolved = motions.resolved
+    if condition.measure == "active":
+        names = {piece.name: index for index, piece in enumerate(resolved.pieces)}
+        if condition.subject not in names:
+            raise LevelError(f"{title}, if", f"no piece '{condition.subject}'{did_you_mean(condition.subject, names)}")
+        subject = int(motions.numbers[names[condition.subject]])
+    else:
+        counters = list(resolved.level.counters)
+        if condition.subject not in counters:
+            hint = did_you_mean(condition.subject, counters)
+            raise LevelError(f"{title}, if", f"no counter '{condition.subject}'{hint}")
+        subject = counters.index(condition.subject)
+    return MEASURES[condition.measure], subject, COMPARISONS.index(condition.comparison), condition.number
+
+
+def _action(
+    motions: Motions, cells: Cells | None, action: Action, place: str
+) -> tuple[int, int, float, list[tuple[int, float]]]:
+    """Return what an action does: the verb, a counter or a wish, an amount, and what is changed."""
+    resolved = motions.resolved
+    verb = action.verb
+    nothing: list[Any] = []
+    if verb == "say" or cells is None:
+        return int(acting.SAYS), -1, 0.0, nothing
+    if verb in WISHES:
+        return int(acting.WISHES), int(WISHES[verb]), 0.0, nothing
+    if action.add is not None:
+        counters = list(resolved.level.counters)
+        if action.add not in counters:
+            raise LevelError(f"{place}.add", f"no counter '{action.add}'{did_you_mean(action.add, counters)}")
+        return int(acting.ADDS), counters.index(action.add), action.amount, nothing
+    if action.remove is not None:
+        found = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(action.remove)]
+        if not found:
+            hint = did_you_mean(action.remove, resolved.by_name)
+            raise LevelError(f"{place}.remove", f"no piece '{action.remove}'{hint}")
+        movers = sorted({int(motions.numbers[index]) for index in found})
+        return int(acting.REMOVES), -1, 0.0, [(number, 0.0) for number in movers]
+    change = change_of(motions, cells, str(action.set), action.to, f"{place}.set")
+    verbs = {None: acting.SETS_CELL, "active": acting.SWITCHES, "route.running": acting.RUNS}
+    return int(verbs[change.switch]), -1, 0.0, change.places
