@@ -12,13 +12,13 @@ from haptos.engine.simulation import needs_compiling
 BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
 STAGES = {
     "plain": [],
-    "felt": [{"name": "room", "layer": "zone", **BOX}],
     "full": [{"name": "mud", "surface": {"speed_factor": 0.5}, **BOX}],
     "moving": [{"name": "lift", "route": {"stops": [[0, 0], [0, 9]], "speed": 9}, **BOX}],
+    "played": [{"name": "thorn", "harm": {}, **BOX}],
 }
 # The slowest to compile first, so that no worker is left with one at the end.
 SORTS = [
-    *((stage, view, "exact") for stage in ("moving", "full", "felt", "plain") for view in ("side", "top")),
+    *((stage, view, "exact") for stage in ("played", "moving", "full", "plain") for view in ("side", "top")),
     *((stage, "side", "velocity-verlet") for stage in ("moving", "plain")),
 ]
 

@@ -152,15 +152,15 @@ def compile_level(level: Level) -> CompiledLevel:
     # What can be taken is not a zone: it is met by its distances.
     taken = np.array(["pickup" in piece.facets for piece in resolved.pieces] or [False])
     felt = shapes.only((meets == "overlap") & ~taken[shapes.piece])
-    # Capabilities come in sorts, plain, felt and full: every further one would have to be compiled for itself.
+    # Capabilities come in sorts, plain, full, moving and played: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
     # Rules that change something can change what is at stake too.
     played = has_stakes(motions) or acts(motions)
-    powers = compile_powers(motions, shapes, body, one_way or bool(motions.leaders) or played)
+    is_felt = len(felt.piece) > 0 or len(resolved.rules) > 0
+    powers = compile_powers(motions, shapes, body, is_felt or one_way or bool(motions.leaders) or played)
     is_full = powers.tables["effects"] is not None
-    is_felt = is_full or len(felt.piece) > 0 or len(resolved.rules) > 0
-    zones = _zones(motions, felt, solids, solid, body) if is_felt else None
+    zones = _zones(motions, felt, solids, solid, body) if is_full else None
     felt_shapes = joined([felt, solid])
     movers, solids, zones, powers.tables["effects"] = compile_movers(
         motions,
@@ -181,7 +181,7 @@ def compile_level(level: Level) -> CompiledLevel:
         walls=_walls(level, body),
         zones=zones,
         edges=_edges(level),
-        rules=ruled.rules if is_felt else None,
+        rules=ruled.rules if is_full else None,
         floor=True if level.world.view == "top" else None,
         ledges=True if is_full else None,
         movers=movers,

@@ -108,9 +108,8 @@ class Cells(NamedTuple):
         for name, (first, rows, layout) in self.tables.items():
             views[name] = cells[first : first + rows * layout.itemsize // WORD].view(layout)
         stakes = tables.stakes._replace(pickups=views.pop("pickups"), harms=views.pop("harms"))
-        return tables._replace(
-            stakes=stakes, **{name: views[name] for name in views if getattr(tables, name) is not None}
-        )
+        known: dict[str, Any] = {name: view for name, view in views.items() if getattr(tables, name) is not None}
+        return tables._replace(stakes=stakes, **known)
 
 
 def cells_of(tables: dict[str, Records], owners: dict[str, NDArray[np.int64]]) -> Cells:

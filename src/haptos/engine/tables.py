@@ -423,6 +423,6 @@ class Tables(NamedTuple):
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        sorts = {"played": self.stakes, "moving": self.movers, "full": self.effects, "felt": self.zones}
+        sorts = {"played": self.stakes, "moving": self.movers, "full": self.effects}
         sort = next((sort for sort, table in sorts.items() if table is not None), "plain")
         return f"{view}-{sort}" + ("-whole" if self.whole is not None else "")
