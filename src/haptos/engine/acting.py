@@ -11,6 +11,8 @@ from haptos.engine.journal import GOES, NO_PIECE, RETURNS, SAY, SETS, VANISHES, 
 from haptos.engine.spawning import REMOVED
 from haptos.engine.state import STALE
 
+# Switched off, a piece may come back; taken away it does not.
+SWITCHED_OFF, TAKEN_AWAY = constant(1), constant(2)
 # What an action does; the wishes are granted at the end of the tick.
 SAYS, SETS_CELL, ADDS, SWITCHES, RUNS, REMOVES, WISHES = (constant(verb) for verb in range(7))
 NO_WISH, TO_RESPAWN, TO_RESTART, TO_FINISH = (constant(wish) for wish in range(4))
@@ -42,7 +44,7 @@ def act(
         elif action.verb == RUNS:
             _run(moving[change.place], change.value != 0.0, t)
         else:
-            _switch(movers, moving[change.place], change.place, player, journal, action.verb, change.value != 0.0, t)
+            _switch(movers, moving, change.place, player, journal, action.verb, change.value != 0.0, t)
 
 
 @leaf
@@ -57,18 +59,26 @@ def _run(pose: Any, runs: bool, t: float) -> None:
 
 @leaf
 def _switch(
-    movers: Any, pose: Any, number: int, player: Any, journal: Any, verb: int, is_active: bool, t: float
+    movers: Any, moving: Any, number: int, player: Any, journal: Any, verb: int, is_active: bool, t: float
 ) -> None:  # fmt: skip
     """Switch a piece on or off, or take it away for good."""
-    if movers is None or pose.off == REMOVED or (pose.off == 0) == is_active:
+    pose = moving[number]
+    if movers is None or pose.off == TAKEN_AWAY or (pose.off == 0 and is_active):
+        return
+    if pose.off and not is_active and verb != REMOVES:
         return
     mover = movers.movers[number]
-    pose.off = 0 if is_active else 1
+    pose.off = TAKEN_AWAY if verb == REMOVES else 0 if is_active else SWITCHED_OFF
     # Wherever it was brought, it has to be brought anew.
     pose.t = math.nan
     place_x, place_y = mover.x + pose.x, mover.y + pose.y
+    carrier = mover.parent
+    while carrier >= 0:
+        if moving[carrier].off:
+            # What carries it is not there, and so it is not either way.
+            return
+        carrier = movers.movers[carrier].parent
     if verb == REMOVES:
-        pose.off = REMOVED
         write_of(journal, player, VANISHES, t, mover.piece, NO_PIECE, place_x, place_y, math.nan, REMOVED)
     else:
         kind = RETURNS if is_active else GOES

@@ -152,7 +152,7 @@ def compile_level(level: Level) -> CompiledLevel:
     # What can be taken is not a zone: it is met by its distances.
     taken = np.array(["pickup" in piece.facets for piece in resolved.pieces] or [False])
     felt = shapes.only((meets == "overlap") & ~taken[shapes.piece])
-    # Capabilities come in sorts, plain, full, moving and played: every further one would have to be compiled for itself.
+    # Capabilities come in sorts, plain, full, moving, played: every further one would have to be compiled for itself.
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
     # Rules that change something can change what is at stake too.

@@ -108,7 +108,7 @@ def _reaches(
     """Whether no face of an outline has a whole cell on its outside."""
     reaches = np.ones(len(outline), dtype=bool)
     centre_x, centre_y = x0 + (column + 0.5) * size, y0 + (row + 0.5) * size
-    for face in range(int(outlines.sides[outline].max())):
+    for face in range(int(outlines.sides[outline].max(initial=0))):
         has = face < outlines.sides[outline]
         rows = outlines.faces[outlines.first[outline] + np.where(has, face, 0)]
         normal_x, normal_y = rows[:, 5], rows[:, 6]
