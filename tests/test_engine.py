@@ -57,11 +57,11 @@ def test_stepping_by_hand_is_the_same_run():
 
 
 def test_events_that_need_more_room_are_none_of_them_lost(monkeypatch):
-    from haptos.engine import simulation
+    from haptos.engine import stretches
 
     rules = [{"when": "inside", "piece": "mist", "do": [{"say": "here"}] * 3}]
     level = haptos.Level(pieces=[{"name": "mist", "at": [0, 0], "shape": {"box": [4000, 40000]}}], rules=rules)
-    monkeypatch.setattr(simulation, "FIRST_ROOM", 1)
+    monkeypatch.setattr(stretches, "FIRST_ROOM", 1)
     run = haptos.simulate(level, "wait 5 s")
     assert len(run.says()) == 3 * 301
     assert run.events.t.is_monotonic_increasing

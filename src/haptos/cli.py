@@ -26,6 +26,7 @@ DEMO_SHEETS = {
     "lift-shaft": ("over-the-pit", "under-the-press"),
     "orrery-loft": ("across-the-loft",),
     "ember-gallery": ("through-the-embers",),
+    "lantern-way": ("to-the-lantern",),
 }
 
 app = typer.Typer(

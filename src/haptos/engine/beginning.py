@@ -59,7 +59,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
     player["peak"] = player["base"] = height
     player["home_x"], player["home_y"] = level.player.at
-    player["home_facing"] = player["facing"]
+    player["home_facing"], player["saved_at"] = player["facing"], -1
     health = level.player.health
     player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
     player["mercy_until"] = -math.inf
@@ -163,7 +163,7 @@ def _ruled(worlds: int, rules: Rules | None) -> Records:
     """Return rules that have not fired; those of timers come when they are due first."""
     count = 0 if rules is None else len(rules.rules)
     states = np.zeros((worlds, row_length(count, RULE_STATE.itemsize)), dtype=RULE_STATE)
-    states["due"] = states["until"] = math.inf
+    states["due"] = math.inf
     if rules is not None:
         states["next"][:, :count] = rules.rules["every"]
     return states

@@ -8,7 +8,7 @@ from typing import Any
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import let_go
 from haptos.engine.edges import begin_again
-from haptos.engine.journal import BY_HARM, HURTS, LOST, MERCY, NO_PIECE, write
+from haptos.engine.journal import BY_HARM, HURTS, LOST, MERCY, NO_PIECE, write, write_at
 from haptos.engine.state import AIR
 
 # How the points of a deep drop are rounded.
@@ -35,8 +35,10 @@ def drop_points(vitals: Any, drop: float) -> float:
 
 
 @leaf
-def hurt(vitals: Any, player: Any, journal: Any, piece: int, points: float, t: float) -> bool:
-    """Take points of health, unless the body is in its mercy time; return whether any were taken."""
+def hurt(
+    vitals: Any, player: Any, journal: Any, piece: int, points: float, t: float, x: float, y: float
+) -> bool:  # fmt: skip
+    """Take points of health at a time and place, unless in the mercy time; return whether any were taken."""
     if points <= 0.0 or player.over:
         return False
     if points < LETHAL and t < player.mercy_until:
@@ -44,18 +46,18 @@ def hurt(vitals: Any, player: Any, journal: Any, piece: int, points: float, t: f
     lost = min(points, player.health)
     player.health -= lost
     player.mercy_until = t + vitals.mercy_time
-    write(journal, player, HURTS, t, piece, lost, points)
+    write_at(journal, player, HURTS, t, piece, x, y, lost, points)
     return True
 
 
 @leaf
 def feel_harm(
     stakes: Any, player: Any, contacts: Any, touched: Any, visits: Any, hurting: Any, journal: Any, harm: int,
-    touched_at: float, end: float,
+    touched_at: float, x: float, y: float, end: float,
 ) -> None:  # fmt: skip
     """Let one thing hurt that the body has touched in this tick, or is in contact with.
 
-    `touched_at` is when it was touched or entered in this tick, infinite if it was not.
+    `touched_at` is when it was touched or entered in this tick, at a place; infinite if it was not.
     """
     row, state, vitals = stakes.harms[harm], hurting[harm], stakes.vitals[0]
     contact = visits[row.piece] > 0
@@ -69,14 +71,14 @@ def feel_harm(
         if state.touching == 0:
             state.next = min(touched_at, end)
         if state.next < player.mercy_until and not row.lethal and touched_at <= end:
-            write(journal, player, HURTS, max(state.next, touched_at), row.piece, 0.0, MERCY)
+            write_at(journal, player, HURTS, max(state.next, touched_at), row.piece, x, y, 0.0, MERCY)
     state.touching = 1 if contact else 0
     points = LETHAL if row.lethal else row.points
     for _ in range(MOST_HURTS):
         if state.next > end or player.health <= 0.0:
             return
         now = state.next
-        if hurt(vitals, player, journal, row.piece, points, now):
+        if hurt(vitals, player, journal, row.piece, points, now, x, y):
             _knock(row, player, contacts)
         elif now < player.mercy_until and row.every == math.inf:
             state.next = player.mercy_until

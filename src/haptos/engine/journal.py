@@ -92,6 +92,7 @@ EVENT_NAMES = (
     "finish",
     "restart",
     "set",
+    "release",
 )
 (
     START,
@@ -134,6 +135,7 @@ EVENT_NAMES = (
     FINISHES,
     RESTARTS,
     SETS,
+    RELEASES,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))

@@ -77,89 +77,90 @@ def _answer(
     index = first
     while player.looping == 0:
         has_event = index < min(journal.written[0], journal.rows.shape[0])
-        until = journal.rows[index].t if has_event else end
-        due = _next_due(rules, states, min(until, end))
-        if due >= 0:
-            state = states[due]
-            t = state.due
-            state.due = math.inf
-            _act(rules, stakes, movers, due, states, moving, counts, given, cells, player, journal, state.piece, t)
-        elif has_event:
-            event = journal.rows[index]
-            index += 1
-            for number in range(rules.rules.shape[0]):
-                rule = rules.rules[number]
-                if rule.moment == INSIDE:
-                    _follow(rules, rule, states[number], visits, event)
-                elif rule.moment == event.kind:
-                    piece = subject_of(event)
-                    if piece != OTHERS and is_about(rules, rule, piece):
-                        _fire(
-                            rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece,
-                            event.t, event.x, event.y,
-                        )  # fmt: skip
-        else:
-            number, t = _next_repeat(rules, states, end)
-            if number < 0:
-                break
-            state = states[number]
-            rule = rules.rules[number]
-            piece = _visited(rules, rule, visits) if rule.moment == INSIDE else NO_PIECE
-            _fire(
-                rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, t,
-                player.x, player.y,
+        until = min(journal.rows[index].t, end) if has_event else end
+        number, now = _next_timed(rules, states, until)
+        if number >= 0:
+            _come_due(
+                rules, stakes, movers, number, states, visits, moving, counts, given, cells, player, journal, now, dt
             )  # fmt: skip
-            state.next += rule.every if rule.every > 0.0 else dt
-            if rule.moment == INSIDE and state.next > state.until:
-                state.inside = 0
-        _notice(rules, stakes, movers, states, moving, counts, given, cells, player, journal, min(until, end))
+            until = now
+        elif has_event:
+            _hear(
+                rules, stakes, movers, states, visits, moving, counts, given, cells, player, journal,
+                journal.rows[index], dt,
+            )  # fmt: skip
+            index += 1
+        _notice(rules, stakes, movers, states, moving, counts, given, cells, player, journal, until)
+        if number < 0 and not has_event:
+            break
     sort_since(journal, first)
 
 
 @leaf
-def _next_due(rules: Any, states: Any, until: float) -> int:
-    """Return the rule whose delay ends first, until a time; -1 if none does."""
-    best = -1
-    for number in range(rules.rules.shape[0]):
-        if states[number].due <= until:
-            if best < 0 or states[number].due < states[best].due:
-                best = number
-    return best
-
-
-@leaf
-def _next_repeat(rules: Any, states: Any, end: float) -> tuple[int, float]:
-    """Return the rule that comes again first in this tick, and when; -1 if none does."""
+def _next_timed(rules: Any, states: Any, until: float) -> tuple[int, float]:
+    """Return the rule whose delay ends, or that comes again, first until a time, and when; -1 if none does."""
     best, first = -1, math.inf
     for number in range(rules.rules.shape[0]):
         rule, state = rules.rules[number], states[number]
-        repeats = rule.moment == TIMER or (rule.moment == INSIDE and state.inside)
-        if repeats and state.next <= min(end, state.until) and state.next < first:
-            best, first = number, state.next
+        t = state.due
+        if rule.moment == TIMER or (rule.moment == INSIDE and state.inside):
+            t = min(t, state.next)
+        if t <= until and t < first:
+            best, first = number, t
     return best, first
 
 
 @leaf
-def _follow(rules: Any, rule: Any, state: Any, visits: Any, event: Any) -> None:
-    """Start and stop the clock of an `inside` rule."""
-    if event.kind == ENTER and is_about(rules, rule, event.piece):
-        if not state.inside:
-            state.inside = 1
-            state.next = event.t
-        state.until = math.inf
-    elif event.kind == LEAVE and state.inside and is_about(rules, rule, event.piece):
-        if _visited(rules, rule, visits) < 0:
-            state.until = event.t
-            if state.next > event.t:
-                state.inside = 0
+def _come_due(
+    rules: Any, stakes: Any, movers: Any, number: int, states: Any, visits: Any, moving: Any, counts: Any, given: Any,
+    cells: Any, player: Any, journal: Any, now: float, dt: float,
+) -> None:  # fmt: skip
+    """Let a rule act whose delay is over, or fire that comes again."""
+    rule, state = rules.rules[number], states[number]
+    if state.due <= now:
+        state.due = math.inf
+        _act(rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, state.piece, now)
+        return
+    state.next += rule.every if rule.every > 0.0 else dt
+    piece = _visited(rules, rule, visits) if rule.moment == INSIDE else NO_PIECE
+    _fire(
+        rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, now, player.x,
+        player.y,
+    )  # fmt: skip
+
+
+@leaf
+def _hear(
+    rules: Any, stakes: Any, movers: Any, states: Any, visits: Any, moving: Any, counts: Any, given: Any, cells: Any,
+    player: Any, journal: Any, event: Any, dt: float,
+) -> None:  # fmt: skip
+    """Let each rule answer an event that is about it."""
+    # The event's row may move when more are written.
+    kind, t, x, y, piece = event.kind, event.t, event.x, event.y, subject_of(event)
+    for number in range(rules.rules.shape[0]):
+        rule, state = rules.rules[number], states[number]
+        fires = rule.moment == kind
+        if rule.moment == INSIDE:
+            if kind == ENTER and not state.inside and is_about(rules, rule, piece):
+                # It fires at once, and again from then on.
+                state.inside = 1
+                state.next = t + (rule.every if rule.every > 0.0 else dt)
+                fires = True
+            elif kind == LEAVE and state.inside and is_about(rules, rule, piece):
+                state.inside = 0 if _visited(rules, rule, visits) < 0 else 1
+        if fires and piece != OTHERS and is_about(rules, rule, piece):
+            _fire(
+                rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, t, x, y
+            )  # fmt: skip
 
 
 @leaf
 def _visited(rules: Any, rule: Any, visits: Any) -> int:
+    """Return the first piece that a rule is about and the body is inside, -1 for none."""
     for index in range(rule.first_target, rule.first_target + rule.targets):
         if visits[rules.targets[index]] > 0:
             return rules.targets[index]
-    return rules.targets[rule.first_target] if rule.targets > 0 else NO_PIECE
+    return NO_PIECE
 
 
 @leaf
@@ -191,18 +192,21 @@ def _notice(
     rules: Any, stakes: Any, movers: Any, states: Any, moving: Any, counts: Any, given: Any, cells: Any, player: Any,
     journal: Any, now: float,
 ) -> None:  # fmt: skip
-    """Fire the rules of counters whose condition has become true."""
-    for number in range(rules.rules.shape[0]):
+    """Fire the rules of counters whose condition has become true, and look again after each."""
+    number = 0
+    while number < rules.rules.shape[0] and player.looping == 0:
         rule, state = rules.rules[number], states[number]
+        number += 1
         if rule.moment == COUNTER:
             is_so = holds(rule, moving, counts)
             was_so = state.inside != 0
             state.inside = 1 if is_so else 0
             if is_so and not was_so:
                 _fire(
-                    rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, NO_PIECE, now,
-                    player.x, player.y,
+                    rules, stakes, movers, number - 1, states, moving, counts, given, cells, player, journal, NO_PIECE,
+                    now, player.x, player.y,
                 )  # fmt: skip
+                number = 0
 
 
 @leaf

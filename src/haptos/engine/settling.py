@@ -52,16 +52,22 @@ def settle_stakes(
             continue
         row = stakes.pieces[event.piece]
         if event.kind == LAND and not row.cushions:
-            hurt(vitals, player, journal, event.piece, drop_points(vitals, event.amount), event.t)
+            points = drop_points(vitals, event.amount)
+            hurt(vitals, player, journal, event.piece, points, event.t, event.x, event.y)
         elif event.kind == CRUSH and body.survives:
-            hurt(vitals, player, journal, event.piece, vitals.crush_points, event.t)
+            hurt(vitals, player, journal, event.piece, vitals.crush_points, event.t, event.x, event.y)
         elif event.kind == ENTER or event.kind == TOUCHES:
             if row.harm >= 0:
-                feel_harm(stakes, player, contacts, touched, visits, hurting, journal, row.harm, event.t, end)
+                feel_harm(
+                    stakes, player, contacts, touched, visits, hurting, journal, row.harm, event.t, event.x, event.y,
+                    end,
+                )  # fmt: skip
             if row.checkpoint >= 0:
                 _save(stakes.checkpoints[row.checkpoint], row.checkpoint, body, player, saved, journal, event.t)
     for harm in range(stakes.harms.shape[0]):
-        feel_harm(stakes, player, contacts, touched, visits, hurting, journal, harm, math.inf, end)
+        feel_harm(
+            stakes, player, contacts, touched, visits, hurting, journal, harm, math.inf, player.x, player.y, end
+        )  # fmt: skip
     if player.health <= 0.0 and not player.over:
         die(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, end)
     _finish(stakes, player, touched, visits, counts, journal, end)
@@ -81,9 +87,10 @@ def _was_put(journal: Any, first: int) -> bool:
 @leaf
 def _save(row: Any, number: int, body: Any, player: Any, saved: Any, journal: Any, t: float) -> None:
     """Note where the body comes back from now on."""
-    if row.once and saved[number]:
+    if player.saved_at == number or (row.once and saved[number]):
         return
     saved[number] = 1
+    player.saved_at = number
     player.home_x, player.home_y, player.home_facing = row.x, row.y, row.facing
     write(journal, player, SAVES, t, row.piece, math.nan, 0.0)
 

@@ -102,6 +102,7 @@ PLAYER = apart(
         ("home_x", "f8"),  # where it comes back
         ("home_y", "f8"),
         ("home_facing", "f8"),
+        ("saved_at", "i8"),  # the checkpoint that saved last, or -1
         ("health", "f8"),
         ("lives", "f8"),  # infinite without a limit
         ("mercy_until", "f8"),
@@ -224,11 +225,11 @@ POSE = np.dtype(
 SPAWNING = np.dtype([("due", "f8"), ("tries", "i8"), ("serial", "i8"), ("last", "i8")])
 
 # How often a rule fired, and acted, which may be later, in all and in this tick; whether it is inside, or its condition
-# held; what fired it; when it acted first, comes again, and until when; when its delay ends; where it fired.
+# held; what fired it; when it acted first, and comes again; when its delay ends; where it fired.
 RULE_STATE = np.dtype(
     [
         *((name, "i8") for name in ("fired", "acted", "burst", "inside", "piece")),
-        *((name, "f8") for name in ("first", "next", "until", "due", "x", "y")),
+        *((name, "f8") for name in ("first", "next", "due", "x", "y")),
     ]
 )
 

@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.counting import count
 from haptos.engine.grid import cells_of
-from haptos.engine.journal import ATTRACTS, COLLECTS, write_at
+from haptos.engine.journal import ATTRACTS, COLLECTS, RELEASES, write_at
 from haptos.engine.poses import pose_at
 
 # What a pickup is at.
@@ -80,6 +80,7 @@ def _come(
         gap = _gap(body, player, state.x - player.x, state.y - player.y)
         if not pickup.latched and gap > pickup.attract + body.attract_bonus:
             state.status = WAITS
+            write_at(journal, player, RELEASES, end, pickup.piece, state.x, state.y, gap, 0.0)
             continue
         coming[1 + kept] = number
         kept += 1
@@ -94,6 +95,8 @@ def _step(pickup: Any, state: Any, player: Any, from_x: float, from_y: float, dt
     ----------
     .. [1] For a target T that moves at V, x' = r (T - x) has x - T + V/r = (x0 - T0 + V/r) exp(-r t).
     """
+    if dt <= 0.0:
+        return
     if pickup.eases:
         fade = math.exp(-pickup.rate * dt)
         lag_x, lag_y = (player.x - from_x) / (dt * pickup.rate), (player.y - from_y) / (dt * pickup.rate)
@@ -123,6 +126,9 @@ def _meet(
     within = pickup.attract + body.attract_bonus
     t = _met_at(body, player, within, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
     if t > 1.0 or not _sees(stakes, pickup, player, state.x, state.y):
+        return
+    if not pickup.latched and _gap(body, player, state.x - player.x, state.y - player.y) > within:
+        # It was near, and is no longer.
         return
     x, y = from_x + t * (player.x - from_x), from_y + t * (player.y - from_y)
     gap = _gap(body, player, old_x + t * (state.x - old_x) - x, old_y + t * (state.y - old_y) - y)

@@ -171,7 +171,7 @@ def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journa
     )  # fmt: skip
     # Who starts on a mover rests on it.
     player.vx, player.vy = 0.0, 0.0
-    settle(tables, zones, state, journal, first, player.x, player.y, -world.dt, 0.0)
+    settle(tables, zones, state, journal, first, player.x, player.y, 0.0, 0.0)
     follow_rules(tables, zones, state, journal, first, 0.0)
 
 

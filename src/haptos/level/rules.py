@@ -41,6 +41,7 @@ When = Literal[
     "act",
     "attract",
     "collect",
+    "release",
     "reward",
     "hurt",
     "checkpoint",
@@ -126,7 +127,7 @@ def condition_of(text: str) -> Condition:
     active = re.fullmatch(r"(not\s+)?(.+)\.active", text.strip())
     if active is not None:
         return Condition(active[2].strip(), "active", "==", 0.0 if active[1] else 1.0)
-    compared = re.fullmatch(r"(.+?)(\.left)?\s*(==|!=|<=|>=|<|>)\s*([-+0-9.e]+)", text.strip())
+    compared = re.fullmatch(r"([^<>=!]+?)(\.left)?\s*(==|!=|<=|>=|<|>)\s*([-+0-9.e]+)", text.strip())
     try:
         if compared is None:
             raise ValueError

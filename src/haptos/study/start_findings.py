@@ -93,17 +93,18 @@ def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
                     f"the player starts {into[side]:.3g} deep inside the {side} wall of the bounds; move it inward"
                 )
                 findings.append(Finding("error", "start-inside", "player.at", message, (x, y)))
-    inside = _inside_of(compiled, x, y)
+    inside = solids_around(compiled, x, y)
     for piece, depth in inside:
         message = f"the player starts {depth:.3g} deep inside '{piece.name}', which is solid to it; move one of them"
         findings.append(Finding("error", "start-inside", "player.at", message, (x, y)))
-    if level.world.view == "side" and not inside and not _has_floor(compiled, x, y):
+    if level.world.view == "side" and not inside and not has_floor(compiled, x, y):
         message = "there is nothing solid below the player's start: it falls at once, and meets no ground"
         findings.append(Finding("error", "start-above-nothing", "player.at", message, (x, y)))
     return findings
 
 
-def _inside_of(compiled: CompiledLevel, x: float, y: float) -> list[tuple[ResolvedPiece, float]]:
+def solids_around(compiled: CompiledLevel, x: float, y: float) -> list[tuple[ResolvedPiece, float]]:
+    """Return what is solid to a body at a place, and how deep that is inside of it."""
     level = compiled.level
     placement = solid_shapes(compiled, one_way=False)
     shapes = shape_polygons(placement)
@@ -121,7 +122,7 @@ def _inside_of(compiled: CompiledLevel, x: float, y: float) -> list[tuple[Resolv
     return list(found.values())
 
 
-def _has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
+def has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
     """Whether the body's shadow, straight down, falls on something solid or on a wall of the bounds."""
     level = compiled.level
     ux, uy = level.world.up

@@ -58,6 +58,7 @@ def draw_legend(
     if any(piece.facet("crumble") is not None for piece in resolved.pieces):
         style = {"color": FAINT, "marker": (3, 0, 0), "markersize": 4, "linewidth": 1.4}
         handles.append(Line2D([], [], label="a crack: gives way when it is touched", **style))
+    handles += _stakes_handles(compiled)
     if run is not None and len(run.flight_records):
         style = {"color": FAINT, "linewidth": 0.7, "marker": "o", "markerfacecolor": "none", "markersize": 6}
         where = "its last place" if at is None else f"where it is at {at:g} s"
@@ -95,6 +96,30 @@ def draw_legend(
     colour_bar.set_label(f"speed ({compiled.level.world.length_unit}/s), a dot every 0.1 s", fontsize=8, color=INK)
     bar.tick_params(labelsize=7, colors=INK)
     _list_marks(figure, scale_top - 0.085, marks)
+
+
+def _stakes_handles(compiled: CompiledLevel) -> list[Any]:
+    """Return what stands for what is at stake."""
+    from matplotlib.lines import Line2D
+
+    stakes = compiled.tables.stakes
+    if stakes is None:
+        return []
+    handles = []
+    circle: dict[str, Any] = {"linestyle": "none", "marker": "o", "markerfacecolor": "none"}
+    if (stakes.pickups["attract"] > 0).any():
+        handles.append(Line2D([], [], color=INK, linestyle=":", linewidth=1.1, label="it comes to a player so near"))
+    if len(stakes.pickups):
+        handles.append(Line2D([], [], color=INK, markersize=5, label="it is taken by a player so near", **circle))
+    if len(stakes.harms):
+        handles.append(Line2D([], [], color=MISSED, linestyle="none", marker="^", markersize=5, label="it hurts"))
+    if len(stakes.checkpoints):
+        style: dict[str, Any] = {"color": PLAYER, "linestyle": (0, (3, 2)), "linewidth": 1.1}
+        handles.append(Line2D([], [], label="where the player comes back", **style))
+    if len(stakes.finishes):
+        style = {"color": INK, "linestyle": "none", "marker": "$\u25a9$", "markersize": 7}
+        handles.append(Line2D([], [], label="the finish", **style))
+    return handles
 
 
 def _list_marks(figure: Any, top: float, marks: list[tuple[int, str]]) -> None:

@@ -19,6 +19,7 @@ from haptos.views.leaps import draw_gaps, gap_text
 from haptos.views.legend import draw_legend
 from haptos.views.motion import at_time, draw_cracks, draw_flights, draw_motions, motion_boxes
 from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
+from haptos.views.stakes import draw_stakes
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100
@@ -26,7 +27,7 @@ DOTS_PER_INCH = 100
 MARKED = (
     "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
     "climb", "launch", "step", "board", "alight", "crush", "crumble", "drop", "gone", "return",
-    "fire", "vanish",
+    "fire", "vanish", "collect", "reward", "hurt", "checkpoint", "finish", "restart",
 )  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
@@ -79,6 +80,7 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     draw_looks(ax, then)
     _draw_pieces(ax, then)
     draw_facets(ax, then, colours)
+    draw_stakes(ax, then, colours)
     draw_cracks(ax, then)
     _draw_bounds(ax, level)
     _set_view(ax, compiled, run)

@@ -1,0 +1,176 @@
+"""Why a rule did or did not fire in a run."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.journal import EVENT_NAMES, SAY, SETS, THE_PLAYER
+from haptos.engine.ruling import MOMENTS, RULE_EVENTS
+from haptos.engine.run import Run
+from haptos.errors import LevelError
+from haptos.geometry.polygons import body_polygon, shape_polygons
+from haptos.level.names import did_you_mean
+from haptos.level.rules import Condition, Rule
+from haptos.study.why import Answer
+
+# So many times are told one by one.
+TOLD = 3
+
+
+def why_rule(run: Run, name: str) -> Answer:
+    """Say when a rule acted in a run, or which of its conditions failed, and at which tick.
+
+    Parameters
+    ----------
+    run : Run
+    name : str
+        The rule's name, or its title, such as ``rules[2]``.
+
+    Raises
+    ------
+    LevelError
+        If there is no such rule.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> pieces = [{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]},
+    ...           {"name": "room", "shape": {"box": [9, 90]}, "at": [150, 0]}]
+    >>> rules = [{"name": "hello", "when": "enter", "piece": "room", "do": [{"say": "hello"}]}]
+    >>> run = haptos.simulate(haptos.Level(pieces=pieces, rules=rules), "right 0.5 s")
+    >>> why_rule(run, "hello").sentence
+    "rules[0] 'hello' did not fire: there was no 'enter' of 'room'"
+    """
+    title, rule, number = _find(run, name)
+    resolved = run.compiled.resolved
+    if number is None:
+        reason = f"who = '{rule.who}' is not the player, and this run has no events between others that rules answer"
+        return Answer("not fired", f"{title} did not fire: its who did not match", [reason])
+    acted = _acted(run, number)
+    if len(acted):
+        times = ", ".join(f"{t:.4g} s" for t in acted[:TOLD]) + (" …" if len(acted) > TOLD else "")
+        reasons = [f"its 'after' = {rule.after:g} s is included"] if rule.after else []
+        if rule.once and len(_moments(run, rule, number)) > len(acted):
+            reasons.append("what came later did not count: once = true, and it had fired already")
+        return Answer("fired", f"{title} fired {len(acted)} times: at {times}", reasons)
+    moments = _moments(run, rule, number)
+    if rule.piece is not None and not resolved.selected(rule.piece):
+        reason = f"no piece, kind, mark or layer is called '{rule.piece}'"
+        return Answer("not fired", f"{title} did not fire: it is about nothing that is there", [reason])
+    if not len(moments):
+        about = "" if rule.piece is None else f" of '{rule.piece}'"
+        sentence = f"{title} did not fire: there was no '{rule.when}'{about}"
+        if rule.when == "counter":
+            sentence = f"{title} did not fire: its if = '{rule.if_}' never became true"
+        return Answer("not fired", sentence, _why_not_met(run, rule))
+    tick, t = int(moments[0]["tick"]), float(moments[0]["t"])
+    first = f"the first '{rule.when}' was at {t:.4g} s (tick {tick})"
+    condition = rule.condition
+    if condition is not None and not any(_holds(run, condition, int(row["tick"])) for row in moments):
+        found = _value(run, condition, tick)
+        reasons = [
+            first,
+            f"then {condition.subject} was {found}, at each of its {len(moments)} moments it did not hold",
+        ]
+        return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
+    if rule.after > 0.0:
+        reasons = [first, f"its delay ends at {t + rule.after:.4g} s, after the run's end at {run.duration:.4g} s"]
+        return Answer("not fired", f"{title} did not fire: its delay of {rule.after:g} s was not over", reasons)
+    return Answer("not fired", f"{title} did not fire, though its moment came", [first])
+
+
+def _find(run: Run, name: str) -> tuple[str, Rule, int | None]:
+    """Return a rule, its title, and its number among those that are about the player."""
+    resolved = run.compiled.resolved
+    number = 0
+    for title, rule in resolved.rules:
+        is_ours = resolved.means_player(rule.who)
+        if name in (rule.name, title, title.split(" ")[0]):
+            return title, rule, number if is_ours else None
+        number += 1 if is_ours else 0
+    names = [rule.name for _, rule in resolved.rules if rule.name]
+    raise LevelError("rules", f"no rule is called '{name}'{did_you_mean(name, names)}")
+
+
+def _acted(run: Run, number: int) -> NDArray[np.float64]:
+    """Return when a rule acted."""
+    rules = run.compiled.ruled.rules
+    first = int(rules.rules["first_action"][number])
+    events = run.event_records
+    said = np.isin(events["kind"], (SAY, SETS)) & (events["more"] == first)
+    return np.asarray(events["t"][said])
+
+
+def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
+    """Return the events that a rule is about."""
+    events = run.event_records
+    if rule.when in MOMENTS:
+        return events[:0]
+    kind = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, "enter" if rule.when == "inside" else rule.when))
+    rules = run.compiled.ruled.rules
+    row = rules.rules[number]
+    found = events["kind"] == kind
+    if row["targets"] >= 0:
+        targets = rules.targets[row["first_target"] : row["first_target"] + row["targets"]]
+        subject = np.where(events["who"] == THE_PLAYER, events["piece"], events["who"])
+        found &= np.isin(subject, targets)
+    return np.asarray(events[found])
+
+
+def _why_not_met(run: Run, rule: Rule) -> list[str]:
+    """Say how near the body came to what a rule is about, and what else was in the way."""
+    if rule.piece is None:
+        return []
+    resolved = run.compiled.resolved
+    unit = run.level.world.length_unit
+    reasons = []
+    for piece in resolved.selected(rule.piece)[:TOLD]:
+        meeting = resolved.meeting(piece)
+        if meeting == "nothing":
+            reasons.append(f"the player ignores '{piece.name}': their layers pair with nothing, or never_meets says so")
+        elif not piece.active:
+            reasons.append(f"'{piece.name}' is not active at the start")
+        gap, tick = _nearest(run, resolved.pieces.index(piece))
+        if gap is not None:
+            t = tick / run.level.world.tick_rate
+            word = "they overlapped" if gap == 0 else f"the body came as near as {gap:.4g} {unit}"
+            reasons.append(f"'{piece.name}' is {meeting} to the player; {word}, at {t:.4g} s (tick {tick})")
+    return reasons
+
+
+def _nearest(run: Run, index: int) -> tuple[float | None, int]:
+    """Return how near the body came to a piece where that is placed, and at which tick."""
+    compiled = run.compiled
+    shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == index))
+    if not shapes or index in compiled.resolved.moving:
+        return None, 0
+    from haptos.engine.compile import body_of
+
+    core = body_of(run.level)
+    rows = run.track_records
+    best, at = np.inf, 0
+    for tick in range(len(rows)):
+        body = body_polygon(core, float(rows["x"][tick]), float(rows["y"][tick]))
+        gap = min(shape.distance(body) for shape in shapes)
+        if gap < best:
+            best, at = gap, tick
+    return float(best), at
+
+
+def _value(run: Run, condition: Condition, tick: int) -> str:
+    if condition.measure == "active":
+        return "not there" if condition.number else "there"
+    column = list(run.level.counters).index(condition.subject)
+    return f"{run.scores[tick, column]:g}"
+
+
+def _holds(run: Run, condition: Condition, tick: int) -> bool:
+    """Whether a condition held at the end of a tick, as far as the run tells."""
+    if condition.measure != "value":
+        return False
+    column = list(run.level.counters).index(condition.subject)
+    value = run.scores[tick, column]
+    compare = {"==": np.equal, "!=": np.not_equal, "<=": np.less_equal, ">=": np.greater_equal, "<": np.less,
+               ">": np.greater}  # fmt: skip
+    return bool(compare[condition.comparison](value, condition.number))
