@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.compile import CompiledLevel
+from haptos.engine.gravity import OF_WORLD
 from haptos.engine.journal import NO_PIECE
 from haptos.engine.ledger import COUNT, HURTING, TAKEN, Stakes
 from haptos.engine.movers import WAITS_FOR_NOTHING
@@ -35,7 +36,7 @@ from haptos.engine.state import (
     State,
     row_length,
 )
-from haptos.engine.tables import FACE, Movers, Records, Rules
+from haptos.engine.tables import CORNER, FACE, Movers, Records, Rules, Tables
 
 
 def new_state(compiled: CompiledLevel, worlds: int) -> State:
@@ -61,6 +62,8 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["home_x"], player["home_y"] = level.player.at
     player["home_facing"], player["saved_at"] = player["facing"], -1
     health = level.player.health
+    player["wanted_x"], player["wanted_y"] = level.world.up
+    player["base_gravity"] = player["gravity_source"] = player["home_gravity"] = OF_WORLD
     player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
     player["mercy_until"] = -math.inf
     zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
@@ -98,8 +101,16 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
         effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
         **_at_stake(worlds, tables.stakes),
+        corners=_corners(worlds, tables),
         cells=_cells(worlds, compiled.cells),
     )
+
+
+def _corners(worlds: int, tables: Tables) -> Records:
+    """Return the corners of what is grown anew by the body, which turns in each world by itself."""
+    if tables.movers is None or not tables.world["turns"][0]:
+        return np.zeros((worlds, 0), dtype=CORNER)
+    return np.repeat(tables.movers.corners[None, :], worlds, axis=0)
 
 
 def _cells(worlds: int, cells: Cells | None) -> NDArray[np.float64]:

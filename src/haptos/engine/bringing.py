@@ -64,6 +64,8 @@ def begin_movers(movers: Any, world: Any, solids: Any, zones: Any, effects: Any,
     if movers is None:
         return
     for number in range(movers.movers.shape[0]):
+        if movers.movers[number].still:
+            continue
         pose_at(movers, world, moving, number, now)
         remember_pose(moving[number])
         bring_solids(movers, moving, number, solids)

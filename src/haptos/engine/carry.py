@@ -48,6 +48,9 @@ def advance_movers(
             crushed_at = crush(body, player, moving, journal, player.rides_piece, ridden, begin)
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
+        if mover.still:
+            # It is grown anew where the body turns, and does nothing else.
+            continue
         if number != ridden:
             if (pose.phase == GONE or pose.off) and not pose.here and pose.t >= 0.0:
                 # It was brought out of the world before, and stays there.

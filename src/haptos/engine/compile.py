@@ -156,7 +156,7 @@ def compile_level(level: Level) -> CompiledLevel:
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
     # Rules that change something can change what is at stake too.
-    played = has_stakes(motions) or acts(motions)
+    played = has_stakes(motions) or acts(motions) or resolved.turns_gravity
     is_felt = len(felt.piece) > 0 or len(resolved.rules) > 0
     powers = compile_powers(motions, shapes, body, is_felt or one_way or bool(motions.leaders) or played)
     is_full = powers.tables["effects"] is not None
@@ -171,14 +171,15 @@ def compile_level(level: Level) -> CompiledLevel:
         None if not is_full else Grown(powers.tables["effects"], powers.shapes, powers.source),
         played,
     )
+    walls = _walls(level, body)
     stakes = compile_stakes(motions, shapes, body) if played else None
-    cells = None if stakes is None else _cells(level, powers, stakes)
+    cells = None if stakes is None else _cells(level, walls, powers, stakes)
     ruled = compile_rules(motions, cells)
     tables = Tables(
-        world=_world(level),
+        world=_world(resolved),
         body=_body(level),
         solids=solids,
-        walls=_walls(level, body),
+        walls=walls,
         zones=zones,
         edges=_edges(level),
         rules=ruled.rules if is_full else None,
@@ -192,12 +193,14 @@ def compile_level(level: Level) -> CompiledLevel:
     return CompiledLevel(authored, placement, origins, tables, ruled, cells, hanging, cast, shapes, places)
 
 
-def _cells(level: Level, powers: Powers, stakes: Stakes) -> Cells:
+def _cells(level: Level, walls: Records, powers: Powers, stakes: Stakes) -> Cells:
     """Return the numbers that rules can change."""
     names = ("surfaces", "fields", "launches")
     tables = {name: LAYOUTS[name] if powers.tables[name] is None else powers.tables[name] for name in names}
     owners = {**powers.owners, "pickups": stakes.pickups["piece"], "harms": stakes.harms["piece"]}
-    return cells_of({**tables, "body": _body(level), "pickups": stakes.pickups, "harms": stakes.harms}, owners)
+    return cells_of(
+        {**tables, "body": _body(level), "walls": walls, "pickups": stakes.pickups, "harms": stakes.harms}, owners
+    )
 
 
 def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
@@ -227,7 +230,8 @@ def _obstacles(motions: Motions, placement: Placement, body: Body) -> Obstacles:
     return as_obstacles(outlines, max(level.player.shape.size), reach)
 
 
-def _world(level: Level) -> Records:
+def _world(resolved: ResolvedLevel) -> Records:
+    level = resolved.level
     world = level.world
     row = np.zeros(1, dtype=WORLD)
     layers = level.contact_table().layers
@@ -238,6 +242,7 @@ def _world(level: Level) -> Records:
     row["weight"] = math.hypot(*world.gravity)
     row["kick_before"], row["kick_after"] = KICKS[world.method]
     row["seed"] = world.seed
+    row["turns"] = resolved.turns_gravity
     row["layer"] = layers.index(level.player.layer or "body")
     row["steepest"] = math.cos(math.radians(level.player.ground.max_slope))
     return row
@@ -260,6 +265,7 @@ def _body(level: Level) -> Records:
     row["keep_momentum"] = player.keep_momentum
     row["half_width"], row["half_height"], row["radius"] = half_extents(player.shape)
     row["survives"], row["on_death"] = not player.crush.lethal, DEATHS.index(player.on_death)
+    row["turn_rate"] = math.inf if player.turn_rate == "none" else math.radians(player.turn_rate)
     row["health"], row["attract_bonus"] = player.health.points, player.attract_bonus
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
@@ -277,7 +283,7 @@ def _walls(level: Level, body: Body) -> Records:
         if getattr(bounds, side) == "wall":
             nx, ny = INWARD[side]
             reach = float((body.corners @ np.array([nx, ny])).max()) + body.radius
-            rows.append((nx, ny, line[side] + reach, number))
+            rows.append((nx, ny, line[side] + reach, number, line[side]))
     return np.array(rows, dtype=WALL)
 
 
@@ -286,6 +292,7 @@ def _edges(level: Level) -> Records:
     bounds = world.bounds
     row = np.zeros(1, dtype=EDGES)
     row["lost_below"] = -math.inf if world.lost_below is None else world.lost_below
+    row["up_x"], row["up_y"] = world.up
     if bounds is not None:
         row["x0"], row["y0"], row["x1"], row["y1"] = bounds.corners
         for side in SIDES:

@@ -36,9 +36,10 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     if edge.top != OPEN_EDGE:
         _limit(edge.y1 - player.y, -vy, -ay, TOP_SIDE, edge.top == LOST_EDGE, segment)
     if edge.lost_below > -math.inf:
-        height = player.x * player.up_x + player.y * player.up_y - edge.lost_below
-        rising = vx * player.up_x + vy * player.up_y
-        _limit(height, rising, ax * player.up_x + ay * player.up_y, DEPTHS, edge.lost_below > -math.inf, segment)
+        # Below is where the world's own gravity points, whatever the body feels.
+        height = player.x * edge.up_x + player.y * edge.up_y - edge.lost_below
+        rising = vx * edge.up_x + vy * edge.up_y
+        _limit(height, rising, ax * edge.up_x + ay * edge.up_y, DEPTHS, edge.lost_below > -math.inf, segment)
 
 
 @leaf
@@ -119,6 +120,7 @@ def come_back(
     """Put the body where it was saved, or to its start."""
     put(body, floor, player, contacts, touched, passing, player.home_x, player.home_y, now)
     player.facing = player.home_facing
+    player.base_gravity = player.home_gravity
     write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
     survey_zones(zones, inside, visits, player, journal, body.height, now)
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from haptos.engine.compiled import leaf
 from haptos.engine.frames import floor_under
+from haptos.engine.gravity import enter_gravity
 from haptos.engine.grid import cells_of, span
 from haptos.engine.intent import EFFECT_EDGE
 from haptos.engine.ladders import leave_ladder, may_take_hold, take_hold
@@ -86,6 +87,8 @@ def set_within(effects: Any, fields: Any, player: Any, within: Any, occupied: An
         outline = effects.outlines[index]
         if outline.role == FIELD_ROLE:
             occupied[outline.row] += 1 if enters else -1
+            if enters and occupied[outline.row] == 1:
+                enter_gravity(fields, player, outline.row)
 
 
 @leaf

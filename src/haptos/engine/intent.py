@@ -161,8 +161,8 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
     rate, segment.goal, _ = approach(player.vx * rx + player.vy * ry, target, accelerate, brake, body.sprint)
     pull = _pull(body, player, player.vx * ux + player.vy * uy)
-    segment.ax = rate * rx - pull * ux
-    segment.ay = rate * ry - pull * uy
+    segment.ax = rate * rx - pull * ux + player.push_x
+    segment.ay = rate * ry - pull * uy + player.push_y
     segment.free_ax, segment.free_ay = segment.ax, segment.ay
 
 

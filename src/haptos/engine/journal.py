@@ -93,6 +93,9 @@ EVENT_NAMES = (
     "restart",
     "set",
     "release",
+    "flip",
+    "tilt",
+    "turn_blocked",
 )
 (
     START,
@@ -136,6 +139,9 @@ EVENT_NAMES = (
     RESTARTS,
     SETS,
     RELEASES,
+    FLIPS,
+    TILTS,
+    BLOCKED,
 ) = (constant(code) for code in range(len(EVENT_NAMES)))
 POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
 IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))

@@ -37,7 +37,8 @@ CHECKPOINT = np.dtype([("piece", "i8"), ("x", "f8"), ("y", "f8"), ("facing", "f8
 FINISH = np.dtype([("piece", "i8"), ("needs", "i8")])  # a counter, or -1
 COUNTER = np.dtype([("start", "f8"), ("total", "f8")])
 REWARD = np.dtype([("counter", "i8"), ("every", "f8"), ("lives", "i8"), ("health", "f8"), ("spend", "i8")])
-# For each piece, its rows in the tables of harm, checkpoints and finishes, -1 for none, and whether it cushions.
+# For each piece, its rows in the tables of harm, checkpoints and finishes, -1 for none, and whether it cushions a
+# landing: what throws does not bear.
 PIECE_STAKES = np.dtype([("harm", "i8"), ("checkpoint", "i8"), ("finish", "i8"), ("cushions", "i8")])
 # What the body can bear.
 VITALS = np.dtype(

@@ -99,6 +99,20 @@ class Motions:
         return found
 
     @cached_property
+    def still(self) -> list[int]:
+        """The pieces that stay, where the body turns: each is grown by it anew."""
+        resolved = self.resolved
+        if not resolved.turns_body:
+            return []
+        return [
+            index
+            for index, piece in enumerate(resolved.pieces)
+            if self.numbers[index] < 0
+            and resolved.meeting(piece) != "nothing"
+            and piece.name not in resolved.hung_on_player
+        ]
+
+    @cached_property
     def plans(self) -> list[Plan]:
         """What each mover does."""
         made: dict[int, Plan] = {}
@@ -216,6 +230,10 @@ class Motions:
                 reach[row] = *(plan.low - origin), *(plan.high - origin)
             if not np.isfinite(reach[row]).all():
                 reach[row] = self.arena - boxes[row]
+        if self.resolved.turns_body:
+            # Turned, the body reaches farther one way or the other.
+            room = 2.0 * math.hypot(body.half_width, body.half_height)
+            reach += np.array([-room, -room, room, room])
         return reach
 
 

@@ -60,10 +60,11 @@ def compile_movers(
         Whether the tables are made though nothing moves.
     """
     given = [solids, zones, effects]
-    if not motions.leaders and not is_wanted:
+    if not motions.leaders and not motions.still and not is_wanted:
         unmarked: list[Any] = [None if one is None else one.obstacles for one in given]
         return None, unmarked[0], unmarked[1], unmarked[2]
     table, legs, knots, crumbles = _tables(motions)
+    table = np.concatenate((table, _still(motions)))
     corners = body.corners
     low = np.lexsort((corners[:, 0], np.round(corners[:, 1], 9)))[0]
     points: list[Floats] = [np.roll(corners, -int(low), axis=0), np.zeros((1, 2))]
@@ -86,7 +87,7 @@ def compile_movers(
     timed = np.flatnonzero((table["crumble"] >= 0) | (table["rule"] >= 0)).astype(np.int64)
     movers = Movers(
         table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
-        timed, carrying, fastest, motions.resolved.level.world.tick_rate,
+        timed, carrying, len(corners), fastest, motions.resolved.level.world.tick_rate,
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 
@@ -131,6 +132,18 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
     return table, np.array(legs, dtype=LEG), rows, np.array(crumbles, dtype=CRUMBLE)
 
 
+def _still(motions: Motions) -> Records:
+    """Return the rows of what stays and is grown anew by a body that turns."""
+    rows = np.zeros(len(motions.still), dtype=MOVER)
+    rows["piece"], rows["still"], rows["turning"] = motions.still, 1, 1
+    rows["x"], rows["y"] = motions.origins[motions.still].T if len(motions.still) else ([], [])
+    rows["x0"], rows["y0"], rows["x1"], rows["y1"] = NOWHERE
+    for name in ("parent", "crumble", "rule", "flight"):
+        rows[name] = -1
+    rows["assembly"], rows["period"] = STAYS, math.inf
+    return rows
+
+
 def _crumble(motions: Motions, piece: ResolvedPiece, crumble: Crumble) -> tuple[float, ...]:
     side = np.zeros(2)
     if crumble.from_ != "any":
@@ -156,7 +169,12 @@ def _mark(
     mover = motions.numbers[outlines["piece"]]
     outlines["mover"] = mover
     outlines["assembly"] = np.append(table["assembly"], STAYS)[mover]
-    moving = np.flatnonzero(mover >= 0)
+    # What stays belongs to none, but has its items too where the body turns.
+    place = np.full(len(motions.resolved.pieces), STAYS, dtype=np.int64)
+    place[motions.still] = len(motions.plans) + np.arange(len(motions.still))
+    mover = np.where(mover >= 0, mover, place[outlines["piece"]])
+    # Reaches of ladders have no shape behind them, and stay as they are.
+    moving = np.flatnonzero((mover >= 0) & (source[: len(mover)] >= 0))
     boxes = np.column_stack([outlines[side] for side in ("x0", "y0", "x1", "y1")])
     reach = motions.reach(outlines["piece"], boxes, body)
     for column, (side, furthest) in enumerate(zip(("x0", "y0", "x1", "y1"), FURTHEST, strict=True)):
@@ -165,14 +183,16 @@ def _mark(
     faces = [obstacles.faces]
     room = len(obstacles.faces)
     for index in moving:
-        plan, row, outline = motions.plans[mover[index]], table[mover[index]], outlines[index]
+        row, outline = table[mover[index]], outlines[index]
+        plan = None if row["still"] else motions.plans[mover[index]]
         own = obstacles.faces[outline["first"] : outline["first"] + outline["count"]]
         is_sharp = outline["role"] == FLOOR_ROLE
-        if plan.turning > 0.0:
-            origin = motions.origins[plan.index]
-            radius = radius_of(boxes[index], origin, body)
-            row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)
-            row["bending"], row["swing"] = plan.bending, max(row["swing"], radius + 2.0 * plan.arm)
+        if plan is None or plan.turning > 0.0:
+            origin = motions.origins[int(row["piece"])]
+            if plan is not None:
+                radius = radius_of(boxes[index], origin, body)
+                row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)
+                row["bending"], row["swing"] = plan.bending, max(row["swing"], radius + 2.0 * plan.arm)
             corners = shapes.corners(int(source[index])) - origin
             spare = np.zeros(max(len(corners) + len(body.corners), len(own)), dtype=FACE)
             spare[: len(own)] = own
@@ -194,7 +214,7 @@ def _carrying(motions: Motions, zones: Obstacles | None) -> Integers:
     if zones is None:
         return np.zeros(0, dtype=np.int64)
     fields = [piece.facet("field") for piece in motions.resolved.pieces]
-    carries = np.array([field is not None and field.carries for field in fields])
+    carries = np.array([field is not None and field.carries for field in fields], dtype=bool)
     outlines = zones.outlines
     chosen = carries[outlines["piece"]] & (outlines["mover"] >= 0) & (outlines["twin"] < 0)
     return np.flatnonzero(chosen).astype(np.int64)

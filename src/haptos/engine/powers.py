@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.effects import FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE
 from haptos.engine.frames import FLOOR_ROLE
+from haptos.engine.gravity import ATTRACTS_TO, NO_GRAVITY, POINTS, TURNS_OVER
 from haptos.engine.motions import STAYS, Motions
 from haptos.engine.obstacles import as_obstacles, repeated
 from haptos.engine.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE, Obstacles
@@ -25,10 +26,12 @@ from haptos.geometry.placement import (
     piece_places,
     starts,
 )
+from haptos.level.facets import FieldEffect
 from haptos.level.resolve import ResolvedLevel, ResolvedPiece
 
 Floats = NDArray[np.float64]
 
+LASTS, FALLOFFS = ("inside", "after", "toggle"), ("none", "linear", "inverse_square")
 # A ladder is in reach of a body that stands on its top, by this share of the body's height.
 ABOVE_TOP = 1e-3
 
@@ -95,7 +98,7 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
             rows["launch"].append(_launch(resolved, piece, index))
         if meeting == "overlap" and piece.facet("field") is not None:
             acting.append(Acting(grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"]), shapes))
-            rows["field"].append(_field(piece))
+            rows["field"].append(_field(motions, piece, index))
         if meeting == "overlap" and piece.facet("ladder") is not None and not top_view:
             for at in piece_places(piece, shapes):
                 reach = _reach(resolved, piece, at, index)
@@ -181,11 +184,27 @@ def _surface(piece: ResolvedPiece) -> tuple[float, ...]:
     )  # fmt: skip
 
 
-def _field(piece: ResolvedPiece) -> tuple[float, ...]:
+def _field(motions: Motions, piece: ResolvedPiece, index: int) -> tuple[float, ...]:
     field = piece.facet("field")
     limit = math.inf if field.speed_limit is None else field.speed_limit
     return (
-        field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks)
+        field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks),
+        *_gravity(motions, piece, index, field), field.gravity_factor, *field.push, 0.0,
+    )  # fmt: skip
+
+
+def _gravity(motions: Motions, piece: ResolvedPiece, index: int, field: FieldEffect) -> tuple[float, ...]:
+    """Return what a field makes of gravity, as it stands in the table."""
+    own = field.gravity
+    x, y = motions.origins[index]
+    mover = motions.numbers[index]
+    if own is None:
+        return int(NO_GRAVITY), 0, 0, field.rank, index, mover, x, y, 0.0, 0.0, 0.0, 1.0, 0.0
+    kind = TURNS_OVER if own.flip else POINTS if own.vector is not None else ATTRACTS_TO
+    strength = math.hypot(*motions.resolved.level.world.gravity) if own.strength is None else own.strength
+    return (
+        int(kind), LASTS.index(own.lasts), FALLOFFS.index(own.falloff), field.rank, index, mover, x, y,
+        *(own.vector or (0.0, 0.0)), strength, own.reference or 1.0, own.core,
     )  # fmt: skip
 
 

@@ -25,7 +25,7 @@ from haptos.level.section import Section
 from haptos.level.stakes import Harm, Pickup
 
 # Tables that lie in the cells, in this order.
-TABLES = ("body", "surfaces", "fields", "launches", "pickups", "harms")
+TABLES = ("body", "walls", "surfaces", "fields", "launches", "pickups", "harms")
 WORD = 8
 
 
@@ -41,7 +41,7 @@ def _endless(value: Any) -> float:
 FACETS: dict[str, tuple[type[Section], str, dict[str, Callable[[Any], float]]]] = {
     "field": (FieldEffect, "fields", {
         "speed_factor": _plain, "speed_limit": _endless, "accel_factor": _plain, "jump_factor": _plain,
-        "only_grounded": _plain, "stacks": _plain,
+        "only_grounded": _plain, "stacks": _plain, "gravity_factor": _plain,
     }),
     "surface": (Surface, "surfaces", {
         "speed_factor": _plain, "accel_factor": _plain, "jump_factor": _plain, "restitution": _plain,

@@ -92,6 +92,7 @@ def _save(row: Any, number: int, body: Any, player: Any, saved: Any, journal: An
     saved[number] = 1
     player.saved_at = number
     player.home_x, player.home_y, player.home_facing = row.x, row.y, row.facing
+    player.home_gravity = player.base_gravity
     write(journal, player, SAVES, t, row.piece, math.nan, 0.0)
 
 

@@ -16,6 +16,7 @@ from haptos.engine.crumbling import begin_crumbling
 from haptos.engine.edges import cross_edge, limit_at_edges
 from haptos.engine.effects import cross_effect, limit_at_effects, survey_effects
 from haptos.engine.frames import enter_frame, frame_of, leave_frame, settle_frame
+from haptos.engine.gravity import feel_gravity
 from haptos.engine.ground import follow_face
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import (
@@ -45,7 +46,7 @@ MOST_KICKS = 8
 @leaf
 def move(
     world: Any, body: Any, solids: Any, walls: Any, zones: Any, edges: Any, floor: Any, effects: Any, pieces: Any,
-    surfaces: Any, fields: Any, ladders: Any, launches: Any, movers: Any, whole: Any, moving: Any,
+    surfaces: Any, fields: Any, ladders: Any, launches: Any, movers: Any, stakes: Any, whole: Any, moving: Any,
     player: Any, contacts: Any, touched: Any, inside: Any, seen: Any, visits: Any, passing: Any, within: Any,
     occupied: Any, ready: Any, segment: Any, path: Any, probe: Any, hit: Any, journal: Any, begin: float,
 ) -> None:  # fmt: skip
@@ -133,11 +134,13 @@ def move(
                     world, body, effects, fields, ladders, launches, player, contacts, passing, within, occupied,
                     ready, segment, journal, now,
                 )  # fmt: skip
+                feel_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
             elif segment.reason == EDGE:
                 cross_edge(
                     edges, body, zones, floor, player, contacts, touched, inside, visits, passing, segment, journal, now
                 )
                 survey_effects(effects, fields, player, within, occupied, body.height)
+                feel_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
         if remaining <= 0.0 or player.over or (floor is not None and player.strikes > MOST_STRIKES):
             break
     else:

@@ -81,7 +81,7 @@ def compile_stakes(motions: Motions, shapes: Placement, body: Body) -> Stakes:
     pieces["cushions"] = 0
     for index, piece in enumerate(resolved.pieces):
         surface = piece.facet("surface")
-        pieces["cushions"][index] = surface is not None and surface.cushion
+        pieces["cushions"][index] = (surface is not None and surface.cushion) or "launch" in piece.facets
         meeting = resolved.meeting(piece)
         for name in FACETS:
             facet = piece.facet(name)

@@ -102,10 +102,20 @@ PLAYER = apart(
         ("home_x", "f8"),  # where it comes back
         ("home_y", "f8"),
         ("home_facing", "f8"),
+        ("home_gravity", "i8"),
         ("saved_at", "i8"),  # the checkpoint that saved last, or -1
         ("health", "f8"),
         ("lives", "f8"),  # infinite without a limit
         ("mercy_until", "f8"),
+        ("wanted_x", "f8"),  # the up that gravity asks for
+        ("wanted_y", "f8"),
+        ("push_x", "f8"),  # acceleration that is no gravity
+        ("push_y", "f8"),
+        ("base_gravity", "i8"),  # its source: a field that lasts, or the world
+        ("gravity_source", "i8"),  # the one that holds
+        ("entries", "i8"),  # into fields, counted
+        ("is_blocked", "i8"),  # whether its turn waits for room
+        ("shape", "i8"),  # counts how often its core has turned
         ("wish", "i8"),  # what a rule asks for at the end of the tick
         ("looping", "i8"),  # whether rules fire each other without end
         ("over", "i8"),  # why the run does not go on, or 0
@@ -264,6 +274,7 @@ class State(NamedTuple):
     counts : (w, counters) COUNT
     given : (w, rewards) how many times each was given
     saved : (w, checkpoints) whether each has saved
+    corners : (w, n) CORNER as in the tables, where the body turns
     cells : (w, n) every number that rules may change; see `haptos.engine.settings`
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
@@ -298,6 +309,7 @@ class State(NamedTuple):
     counts: Records
     given: NDArray[np.int64]
     saved: NDArray[np.uint8]
+    corners: Records
     cells: NDArray[np.float64]
 
     def copy(self) -> State:

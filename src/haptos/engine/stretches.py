@@ -102,6 +102,8 @@ def _stretch(
     if compiled.cells is not None:
         # What rules may change is this world's own.
         tables = compiled.cells.tables_of(tables, own.cells[0])
+        if tables.movers is not None and own.corners.shape[1] > 0:
+            tables = tables._replace(movers=tables.movers._replace(corners=own.corners[0]))
     while True:
         written[0] = flown[0] = 0
         advance(

@@ -23,6 +23,7 @@ WORLD = np.dtype(
         ("kick_after", "f8"),
         ("seed", "i8"),
         ("layer", "i8"),  # the player's
+        ("turns", "i8"),  # whether gravity is ever another one than this
     ]
 )
 
@@ -55,6 +56,7 @@ BODY = np.dtype(
         ("on_death", "i8"),  # 0 comes back, 1 the level begins again, 2 the run is over
         ("health", "f8"),  # after a respawn
         ("attract_bonus", "f8"),
+        ("turn_rate", "f8"),  # radians a second, of its up
     ]
 )
 
@@ -93,8 +95,8 @@ FACE = np.dtype(
 
 GRID = np.dtype([("x", "f8"), ("y", "f8"), ("size", "f8"), ("per_unit", "f8"), ("columns", "i8"), ("rows", "i8")])
 
-# A wall of the bounds: the half plane n·p < offset is solid.
-WALL = np.dtype([("nx", "f8"), ("ny", "f8"), ("offset", "f8"), ("side", "i8")])
+# A wall of the bounds: the half plane n·p < offset is solid to the body's middle, n·p < edge is the wall itself.
+WALL = np.dtype([("nx", "f8"), ("ny", "f8"), ("offset", "f8"), ("side", "i8"), ("edge", "f8")])
 
 # Edges that are crossed, not touched: 0 nothing, 1 lost, 2 wrap, in the order of level.world.SIDES.
 EDGES = np.dtype(
@@ -108,6 +110,8 @@ EDGES = np.dtype(
         ("bottom", "i8"),
         ("top", "i8"),
         ("lost_below", "f8"),
+        ("up_x", "f8"),
+        ("up_y", "f8"),
         ("acts", "i8"),  # whether any of this is in use
     ]
 )
@@ -138,6 +142,7 @@ MOVER = np.dtype(
         ("spin", "f8"),  # radians a second
         ("pivot_x", "f8"),  # from its place, at rest
         ("pivot_y", "f8"),
+        ("still", "i8"),  # whether it stays, and is here to be grown by a body that turns
         ("turning", "i8"),  # whether it ever turns, by itself or with what carries it
         ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
         ("bending", "f8"),  # radians a second at the sharpest bend of its curve, which `fastest` includes
@@ -252,6 +257,23 @@ FIELD = np.dtype(
         ("jump_factor", "f8"),
         ("only_grounded", "i8"),
         ("stacks", "i8"),
+        ("gravity", "i8"),  # what it makes of gravity; see `haptos.engine.gravity`
+        ("lasts", "i8"),
+        ("falloff", "i8"),
+        ("rank", "i8"),
+        ("piece", "i8"),
+        ("mover", "i8"),  # of its piece, or -1
+        ("x", "f8"),  # the centre, at rest
+        ("y", "f8"),
+        ("gravity_x", "f8"),
+        ("gravity_y", "f8"),
+        ("strength", "f8"),
+        ("reference", "f8"),
+        ("core", "f8"),
+        ("gravity_factor", "f8"),
+        ("push_x", "f8"),
+        ("push_y", "f8"),
+        ("entered", "f8"),  # the number of the entry, of those that turn gravity: each world has its own
     ]
 )
 
@@ -358,6 +380,7 @@ class Movers(NamedTuple):
     flights, shapes, spawners, slots : (f,) FLIGHT, (s,) SHAPE, (n,) SPAWNER, (m,) rows of `flights`
     timed : movers for which something can be due
     carrying : zone outlines that take along what is inside
+    sides : corners of the body's core, the first among the corners
     fastest : in a tick the body goes no farther than at its own speed and this together
     ticks : how many there are in a second
     """
@@ -374,6 +397,7 @@ class Movers(NamedTuple):
     slots: NDArray[np.int64]
     timed: NDArray[np.int64]
     carrying: NDArray[np.int64]
+    sides: int
     fastest: float
     ticks: float
 

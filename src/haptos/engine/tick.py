@@ -16,6 +16,7 @@ from haptos.engine.effects import ladder_in_reach, survey_effects
 from haptos.engine.flight import advance_flights, break_on_player, record_flights
 from haptos.engine.floor import turn
 from haptos.engine.frames import settle_frame
+from haptos.engine.gravity import correct_flight, feel_gravity
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import ACTING, JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
@@ -25,9 +26,10 @@ from haptos.engine.rules import apply_rules
 from haptos.engine.settling import grant, settle_stakes
 from haptos.engine.slide import move
 from haptos.engine.spawning import make_pieces
-from haptos.engine.state import CLIMBING, RESTARTING, State
+from haptos.engine.state import AIR, CLIMBING, RESTARTING, State
 from haptos.engine.strike import strike
 from haptos.engine.tables import Obstacles
+from haptos.engine.upright import turn_upright
 from haptos.engine.zones import end_drops, survey_zones
 
 # Makes an integer of the kind that kernels use out of the byte of controls.
@@ -74,12 +76,26 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         tables.movers, solids, zones, inside, effects, tables.surfaces, state.within, state.moving, body, player,
         contacts, journal, max(begin, player.met_at),
     )  # fmt: skip
+    # Gravity and fields; the body stands up after them.
+    feel_gravity(
+        tables.stakes, world, tables.movers, tables.fields, player, contacts, state.moving, state.occupied, journal,
+        begin,
+    )  # fmt: skip
+    turn_upright(
+        tables.stakes, tables.movers, world, body, tables.fields, solids, zones, effects, tables.walls, player,
+        contacts, state.moving, journal, begin,
+    )  # fmt: skip
+    pulled_x, pulled_y, flies = player.x, player.y, player.stance == AIR
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(
         world, body, solids, tables.walls, zones, tables.edges, tables.floor, effects,
-        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.movers, tables.whole,
+        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, tables.movers,
+        tables.stakes, tables.whole,
         state.moving, player, contacts, state.touched, inside, state.seen, state.visits, passing, state.within,
         state.occupied, state.ready, state.segment, state.path, state.probe, state.hit, journal, begin,
+    )  # fmt: skip
+    correct_flight(
+        tables.stakes, world, tables.movers, tables.fields, player, state.moving, pulled_x, pulled_y, flies, world.dt
     )  # fmt: skip
     leave_movers(
         tables.movers, solids, tables.walls, passing, body, player, state.moving, state.near, state.probe, state.path,
@@ -165,6 +181,10 @@ def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journa
     feel_weight(tables.movers, solids, state.moving, player, state.contacts, state.touched, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, 0.0)
     survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
+    feel_gravity(
+        tables.stakes, world, tables.movers, tables.fields, player, state.contacts, state.moving, state.occupied,
+        journal, 0.0,
+    )  # fmt: skip
     settle_frame(
         tables.movers, solids, zones, state.inside, effects, tables.surfaces, state.within, state.moving, body, player,
         state.contacts, journal, 0.0,
@@ -208,6 +228,10 @@ def place(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, x: flo
     say_parted(state.touched, player, journal)
     survey_zones(zones, state.inside, state.visits, player, journal, body.height, now)
     survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
+    feel_gravity(
+        tables.stakes, world, tables.movers, tables.fields, player, state.contacts, state.moving, state.occupied,
+        journal, now,
+    )  # fmt: skip
     follow_rules(tables, zones, state, journal, first, now)
 
 
@@ -271,6 +295,7 @@ def advance(
         state.counts[world_index],
         state.given[world_index],
         state.saved[world_index],
+        state.corners[world_index],
         state.cells[world_index],
     )
     solids = here(tables.movers, tables.solids, own.outlines, own.faces)

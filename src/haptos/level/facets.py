@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from haptos.level.quantity import (
+    Acceleration,
     Angle,
     Duration,
     Extent,
@@ -56,6 +57,45 @@ class Surface(Section):
         return self
 
 
+class Gravity(Section):
+    """What a field makes of gravity: one of flip, vector and toward.
+
+    Attributes
+    ----------
+    flip : the world's gravity turned over; left and right stay what they are
+    vector : this acceleration
+    toward : toward the middle of the piece, as on a round world; a negative strength is away from it
+    strength : the acceleration, at the distance `reference` where it falls off; the world's if None
+    falloff : none, linear (half at twice the distance) or inverse_square (a quarter)
+    reference : the distance at which the strength holds
+    core : nearer than this, it is as at this distance
+    lasts : while the body is inside; after it has entered; or by each entry in turn with the world's
+    """
+
+    flip: bool = False
+    vector: tuple[Acceleration, Acceleration] | None = None
+    toward: bool = False
+    strength: Acceleration | None = None
+    falloff: Literal["none", "linear", "inverse_square"] = "none"
+    reference: Extent | None = None
+    core: Size = 0.0
+    lasts: Literal["inside", "after", "toggle"] = "inside"
+
+    @model_validator(mode="after")
+    def _sound(self) -> Gravity:
+        given = [name for name in ("flip", "vector", "toward") if getattr(self, name) not in (None, False)]
+        if len(given) != 1:
+            raise ValueError(f"found {' and '.join(given) or 'none'} of flip, vector and toward, wanted one of them")
+        toward_only = [name for name in ("strength", "falloff", "reference", "core") if name in self.model_fields_set]
+        if toward_only and not self.toward:
+            raise ValueError(f"found {toward_only[0]} with {given[0]}, wanted it with toward alone")
+        if self.falloff != "none" and self.reference is None:
+            raise ValueError(f"found falloff '{self.falloff}' without reference, wanted the distance of the strength")
+        if self.vector == (0.0, 0.0):
+            raise ValueError("found vector [0, 0], wanted some, or gravity_factor = 0 for no weight")
+        return self
+
+
 class FieldEffect(Section):
     """What holds while the player is inside a zone.
 
@@ -63,6 +103,9 @@ class FieldEffect(Section):
     ----------
     speed_factor, accel_factor, jump_factor : as of a surface
     speed_limit : the gaits are at most this
+    gravity, gravity_factor : what gravity it makes, and a factor on the one that holds
+    push : an acceleration (x, y), as of wind, in flight
+    rank : of several gravities the highest holds, then the one that was entered last
     carries : whether it takes along what is inside, as a cabin does, where its piece moves
     only_grounded : holds only while the player stands
     stacks : multiplies with the others; without it the strongest slowing wins
@@ -72,6 +115,10 @@ class FieldEffect(Section):
     speed_limit: Speed | None = None
     accel_factor: Factor = 1.0
     jump_factor: Factor = 1.0
+    gravity: Gravity | None = None
+    gravity_factor: Factor = 1.0
+    push: tuple[Acceleration, Acceleration] = (0.0, 0.0)
+    rank: int = 0
     carries: bool = False
     only_grounded: bool = False
     stacks: bool = False

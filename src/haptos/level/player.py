@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from haptos.level.flying import Shot
 from haptos.level.pieces import Piece
-from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed
+from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed, TurnRate
 from haptos.level.section import Section
 from haptos.level.shapes import Shape
 from haptos.level.stakes import Health
@@ -131,6 +131,7 @@ class Player(Section):
     ----------
     on_death : whether the body comes back alone, the level begins again, or the run is over
     attract_bonus : added to every `attract_within`
+    turn_rate : how fast it turns to a new up; at once if ``none``
     """
 
     at: tuple[Length, Length] = (0.0, 0.0)
@@ -148,6 +149,7 @@ class Player(Section):
     health: Health = Health()
     on_death: Literal["respawn", "restart", "end"] = "respawn"
     attract_bonus: Length = 0.0
+    turn_rate: Literal["none"] | TurnRate = "none"
     keep_momentum: bool = True
     mass: Mass = 60.0
     never_meets: list[str] = []

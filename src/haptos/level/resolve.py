@@ -184,6 +184,24 @@ class ResolvedLevel:
         return found
 
     @cached_property
+    def turns_gravity(self) -> bool:
+        """Whether any field makes gravity another one, or adds to it."""
+        if self.level.world.view == "top":
+            return False
+        fields = [piece.facet("field") for piece in self.pieces]
+        return any(
+            field is not None and (field.gravity is not None or field.gravity_factor != 1 or field.push != (0.0, 0.0))
+            for field in fields
+        )
+
+    @cached_property
+    def turns_body(self) -> bool:
+        """Whether the body ever stands another way than it starts, or on its head."""
+        fields = [piece.facet("field") for piece in self.pieces]
+        tilts = any(field is not None and field.gravity is not None and not field.gravity.flip for field in fields)
+        return self.turns_gravity and tilts and self.level.player.shape.circle is None
+
+    @cached_property
     def switched(self) -> frozenset[int]:
         """The numbers of the pieces that are not there from the start, that rules switch or take away, or ask about."""
         selectors = set()

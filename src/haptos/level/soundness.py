@@ -24,6 +24,7 @@ def require_sound(resolved: ResolvedLevel) -> None:
     _require_rules_waited_for(resolved)
     _require_flying(resolved)
     _require_counted(resolved)
+    _require_gravity(resolved)
 
 
 def _require_parents(resolved: ResolvedLevel) -> None:
@@ -91,3 +92,15 @@ def _require_counted(resolved: ResolvedLevel) -> None:
                 raise LevelError(f"{piece.place}, {key}", f"no counter '{counter}'{did_you_mean(counter, counters)}")
         for layer in () if pickup is None else pickup.blocked_by:
             resolved.contacts.require(layer, f"{piece.place}, pickup.blocked_by")
+
+
+def _require_gravity(resolved: ResolvedLevel) -> None:
+    """Raise where a body would have to turn in a world whose edges wrap."""
+    bounds = resolved.level.world.bounds
+    if bounds is None or "wrap" not in (bounds.left, bounds.bottom) or not resolved.turns_body:
+        return
+    for piece in resolved.pieces:
+        field = piece.facet("field")
+        if field is not None and field.gravity is not None and not field.gravity.flip:
+            message = "found a gravity that turns the body in a world that wraps, wanted flip, a round body, or no wrap"
+            raise LevelError(f"{piece.place}, field.gravity", message)

@@ -1,0 +1,173 @@
+"""Which gravity holds, and how strong it is where the body is.
+
+A body has a base gravity: the world's, until a field that lasts replaces it. Fields that hold while the body is inside
+override it, by rank, then by which was entered last. What the body feels at a place is written to the player; its up
+turns after it (see `haptos.engine.upright`), and at once where it is turned over.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.compiled import constant, leaf
+from haptos.engine.contacts import let_go
+from haptos.engine.journal import FLIPS, NO_PIECE, TILTS, write
+from haptos.engine.state import AIR, CLIMBING, GROUND, STALE
+
+# What a field makes of gravity, how it falls off, and how long it holds.
+NO_GRAVITY, TURNS_OVER, POINTS, ATTRACTS_TO = (constant(kind) for kind in range(4))
+EVEN, WITH_DISTANCE, WITH_SQUARE = (constant(falloff) for falloff in range(3))
+INSIDE, AFTERWARDS, TOGGLES = (constant(lasts) for lasts in range(3))
+# The world's own gravity, as a source; the others are the fields' rows.
+OF_WORLD = constant(-1)
+# A gravity weaker than this share of the world's has no direction.
+WEIGHTLESS = 1e-9
+# Directions whose cosine is below this are opposite to one another.
+OPPOSITE = -1.0 + 1e-12
+
+
+@leaf
+def enter_gravity(fields: Any, player: Any, row: int) -> None:
+    """Note that a field is entered; one that lasts replaces the base gravity, or takes turns with the world's."""
+    field = fields[row]
+    if field.gravity == NO_GRAVITY:
+        return
+    player.entries += 1
+    field.entered = player.entries
+    if field.lasts == AFTERWARDS:
+        player.base_gravity = row
+    elif field.lasts == TOGGLES:
+        player.base_gravity = OF_WORLD if player.base_gravity == row else row
+
+
+@leaf
+def source_of(fields: Any, player: Any, occupied: Any) -> int:
+    """Return the row of the field whose gravity holds, OF_WORLD for the world's own."""
+    best = player.base_gravity
+    found = False
+    for row in range(fields.shape[0]):
+        field = fields[row]
+        if occupied[row] <= 0 or field.gravity == NO_GRAVITY or field.lasts != INSIDE:
+            continue
+        if found:
+            other = fields[best]
+            if field.rank < other.rank or (field.rank == other.rank and field.entered < other.entered):
+                continue
+        best, found = row, True
+    return best
+
+
+@leaf
+def pull_at(
+    world: Any, movers: Any, fields: Any, moving: Any, row: int, x: float, y: float
+) -> tuple[float, float]:  # fmt: skip
+    """Return the acceleration that a source of gravity gives at a place [1]_.
+
+    References
+    ----------
+    .. [1] Of a field with `strength` s at the distance `reference` d: s, s d / r, or s (d / r)^2 at the distance r,
+       which counts as at least `core`.
+    """
+    if row < 0:
+        return world.gravity_x, world.gravity_y
+    field = fields[row]
+    if field.gravity == TURNS_OVER:
+        return -world.gravity_x, -world.gravity_y
+    if field.gravity == POINTS:
+        return field.gravity_x, field.gravity_y
+    centre_x, centre_y = field.x, field.y
+    if movers is not None:
+        if field.mover >= 0:
+            mover, pose = movers.movers[field.mover], moving[field.mover]
+            dx, dy = field.x - mover.x, field.y - mover.y
+            centre_x = mover.x + pose.x + dx * pose.cosine - dy * pose.sine
+            centre_y = mover.y + pose.y + dx * pose.sine + dy * pose.cosine
+    dx, dy = centre_x - x, centre_y - y
+    distance = math.sqrt(dx * dx + dy * dy)
+    if distance == 0.0:
+        return 0.0, 0.0
+    away = max(distance, field.core)
+    size = field.strength
+    if field.falloff == WITH_DISTANCE:
+        size *= field.reference / away
+    elif field.falloff == WITH_SQUARE:
+        size *= (field.reference / away) ** 2
+    return size * dx / distance, size * dy / distance
+
+
+@leaf
+def feel_gravity(
+    stakes: Any, world: Any, movers: Any, fields: Any, player: Any, contacts: Any, moving: Any,
+    occupied: Any, journal: Any, now: float,
+) -> None:  # fmt: skip
+    """Write the gravity that the body feels where it is; turn its up over at once where that is asked for."""
+    if stakes is None:
+        return
+    if not world.turns:
+        return
+    row = source_of(fields, player, occupied)
+    gx, gy = pull_at(world, movers, fields, moving, row, player.x, player.y)
+    factor = 1.0
+    push_x, push_y = 0.0, 0.0
+    for index in range(fields.shape[0]):
+        if occupied[index] > 0:
+            factor *= fields[index].gravity_factor
+            push_x, push_y = push_x + fields[index].push_x, push_y + fields[index].push_y
+    player.push_x, player.push_y = push_x, push_y
+    player.gravity_x, player.gravity_y = factor * gx, factor * gy
+    changed = row != player.gravity_source
+    if changed:
+        player.gravity_source = row
+        piece = fields[row].piece if row >= 0 else NO_PIECE
+    size = math.sqrt(gx * gx + gy * gy)
+    if size <= WEIGHTLESS * world.weight:
+        return
+    player.wanted_x, player.wanted_y = -gx / size, -gy / size
+    if changed:
+        handed = 1.0
+        if row >= 0:
+            if fields[row].gravity == TURNS_OVER:
+                handed = -1.0
+        if player.wanted_x * player.up_x + player.wanted_y * player.up_y <= OPPOSITE and handed != player.handed:
+            _turn_over(player, contacts, handed)
+            write(journal, player, FLIPS, now, piece, math.nan, 0.0)
+        else:
+            player.handed = handed
+            write(journal, player, TILTS, now, piece, math.nan, 0.0)
+
+
+@leaf
+def _turn_over(player: Any, contacts: Any, handed: float) -> None:
+    """Stand the body on its head: it is as wide and high as before, what it stood on is over it now."""
+    player.up_x, player.up_y = player.wanted_x, player.wanted_y
+    player.handed = handed
+    player.tuned = STALE
+    let_go(contacts, player)
+    if player.stance == GROUND or player.stance == CLIMBING:
+        player.stance = AIR
+    # The measure of a fall begins anew.
+    height = player.x * player.up_x + player.y * player.up_y
+    player.peak = height
+    player.base = height
+    player.coyote = 0
+    player.cut_armed = 0
+
+
+@leaf
+def correct_flight(
+    stakes: Any, world: Any, movers: Any, fields: Any, player: Any, moving: Any, from_x: float, from_y: float,
+    was_in_air: bool, dt: float,
+) -> None:  # fmt: skip
+    """Give the velocity what gravity has changed by on the way through a tick, by half, as velocity Verlet does."""
+    if stakes is None:
+        return
+    row = player.gravity_source
+    if not world.turns or row < 0 or not was_in_air or player.stance != AIR:
+        return
+    if fields[row].gravity != ATTRACTS_TO:
+        return
+    old_x, old_y = pull_at(world, movers, fields, moving, row, from_x, from_y)
+    new_x, new_y = pull_at(world, movers, fields, moving, row, player.x, player.y)
+    player.vx += 0.5 * dt * (new_x - old_x)
+    player.vy += 0.5 * dt * (new_y - old_y)

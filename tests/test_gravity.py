@@ -1,0 +1,294 @@
+"""Gravity that is turned over, points elsewhere, or draws to a middle; and the body that stands up after it."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import haptos
+from tests.conftest import first
+
+BODIES = [{"circle": 14}, {"capsule": [14, 28]}, {"box": [14, 28]}]
+TOOLS = st.sampled_from(["right", "left", "jump", "right+jump", "left+jump", "right+sprint", "wait", "up", "down"])
+
+
+def field(name="field", at=(0, 0), size=(100, 400), **gravity) -> dict:
+    return {"name": name, "at": list(at), "shape": {"box": list(size)}, "field": {"gravity": gravity}}
+
+
+def upside_down(pieces: list[dict]) -> list[dict]:
+    """Return pieces mirrored in y = 0."""
+    sides = {"above": "below", "below": "above"}
+    mirrored = []
+    for piece in pieces:
+        other = {**piece, "at": [piece["at"][0], -piece["at"][1]]}
+        if "polygon" in piece["shape"]:
+            other["shape"] = {"polygon": [[x, -y] for x, y in reversed(piece["shape"]["polygon"])]}
+        if "solid_from" in piece:
+            other["solid_from"] = sides[piece["solid_from"]]
+        if "launch" in piece:
+            other["launch"] = {**piece["launch"], "from": "below"}
+        mirrored.append(other)
+    return mirrored
+
+
+STAGE = [
+    {"name": "floor", "at": [0, -10], "shape": {"box": [2000, 20]}},
+    {"name": "ramp", "at": [150, 0], "shape": {"polygon": [[0, 0], [120, 0], [120, 50]]}},
+    {"name": "step", "at": [-120, 2], "shape": {"box": [60, 4]}},
+    {"name": "shelf", "at": [-200, 50], "shape": {"box": [90, 6]}, "solid_from": "above"},
+    {"name": "drum", "at": [350, 4], "shape": {"box": [40, 8]}, "launch": {"height": 90}},
+    {"name": "wall", "at": [600, 100], "shape": {"box": [20, 200]}},
+]
+
+
+@settings(max_examples=20, deadline=None)
+@given(
+    holds=st.lists(st.tuples(TOOLS, st.integers(3, 40)), min_size=2, max_size=7), shape=st.sampled_from(BODIES),
+    rate=st.sampled_from([60, 120]),
+)  # fmt: skip
+def test_on_the_ceiling_everything_is_as_on_the_floor(holds, shape, rate):
+    cues = ", ".join(f"{held} {ticks / 60:.6f} s" for held, ticks in holds)
+    # On a ceiling, up and down are what they are for the body.
+    player = {"at": [0, 14], "shape": shape}
+    over = {"name": "all", "at": [0, 0], "layer": "zone", "shape": {"box": [4000, 2000]}}
+    # A field that changes nothing makes both runs of one sort.
+    plain = haptos.Level(
+        world={"tick_rate": rate}, player=player, pieces=[*STAGE, {**over, "field": {"push": [0, 1e-300]}}]
+    )
+    turned = haptos.Level(
+        world={"tick_rate": rate}, player={**player, "at": [0, -14]},
+        pieces=[*upside_down(STAGE), {**over, "field": {"gravity": {"flip": True}}}],
+    )  # fmt: skip
+    one, other = haptos.simulate(plain, cues).track, haptos.simulate(turned, cues).track
+    assert np.abs(one.x - other.x).max() < 1e-9 * 28
+    assert np.abs(one.y + other.y).max() < 1e-9 * 28
+    assert (other.up_y[1:] == -1).all()
+    assert (one.stance[1:] == other.stance[1:]).all()
+    assert (one.facing == other.facing).all()
+    assert (one.support[1:] == other.support[1:]).all()
+
+
+def test_a_jump_on_the_ceiling_leaves_the_ceiling(flat):
+    roof = {"name": "roof", "shape": {"corners": [-500, 200, 500, 220]}}
+    run = haptos.simulate(flat([roof, field(size=(1000, 600), flip=True)]), "wait 1 s, jump 0.3 s, wait 1 s")
+    flip = first(run, "flip")
+    assert (flip.t, flip.piece) == (0, "field")
+    assert first(run, "land").piece == "roof"
+    apex = first(run, "apex")
+    assert apex.y == pytest.approx(200 - 14 - 72)
+    assert apex.amount == pytest.approx(72)
+
+
+@pytest.mark.parametrize(
+    ("lasts", "ups"),
+    [("inside", [1, -1, 1, 1, -1, 1]), ("after", [1, -1, -1, -1, -1, -1]), ("toggle", [1, -1, -1, -1, 1, 1])],
+)
+def test_it_lasts_while_inside_or_afterwards_or_by_turns(lasts, ups):
+    # Through one field and back through it, between floor and roof, all of it in reach of the walk.
+    pieces = [
+        {"name": "floor", "shape": {"corners": [-500, -20, 500, 0]}},
+        {"name": "roof", "shape": {"corners": [-500, 40, 500, 60]}},
+        field(at=(100, 20), size=(80, 60), flip=True, lasts=lasts),
+    ]
+    level = haptos.Level(player={"at": [0, 14], "shape": {"box": [14, 28]}}, pieces=pieces)
+    track = haptos.simulate(level, "right 1.6 s, left 1.8 s").track
+    inside = (track.x > 100 - 47 + 3) & (track.x < 100 + 47 - 3)
+    spots = [
+        track[(track.t < 0.3)], track[inside & (track.t < 1.2)], track[(track.x > 150) & (track.t < 1.6)],
+        track[(track.x > 150) & (track.t > 1.65)], track[inside & (track.t > 1.8)], track[track.t > 3.2],
+    ]  # fmt: skip
+    assert [spot.up_y.iloc[len(spot) // 2] for spot in spots] == ups
+
+
+def test_of_several_the_higher_rank_holds_and_then_the_latest_entered():
+    sideways = {"vector": [0, -900]}
+    pieces = [
+        {"name": "floor", "shape": {"corners": [-900, -20, 900, 0]}},
+        {**field("low", at=(100, 50), size=(200, 200), vector=[0, -400])},
+        {**field("late", at=(200, 50), size=(200, 200), **sideways)},
+        {**field("high", at=(260, 50), size=(120, 200), vector=[0, -100])},
+    ]
+    pieces[3]["field"]["rank"] = 2
+    level = haptos.Level(player={"at": [-40, 14], "shape": {"box": [14, 28]}}, pieces=pieces)
+    simulation = haptos.Simulation(level)
+    found = {}
+    for x in (-40, 50, 150, 220, 290):
+        simulation.place(x, 60)
+        simulation.step(ticks=1)
+        found[x] = -simulation.state.player["gravity_y"][0]
+    assert found == {-40: 1800, 50: 400, 150: 900, 220: 100, 290: 100}
+
+
+@pytest.mark.parametrize("shape", BODIES)
+@pytest.mark.parametrize(("held", "sign"), [("right", 1), ("left", -1)])
+@pytest.mark.parametrize("rate", [60, 120])
+def test_a_walk_round_a_globe_takes_as_long_as_its_circle_is(shape, held, sign, rate):
+    pieces = [
+        {"name": "globe", "at": [0, 0], "shape": {"circle": 150}},
+        {
+            "name": "air",
+            "at": [0, 0],
+            "layer": "zone",
+            "shape": {"circle": 500},
+            "field": {"gravity": {"toward": True}},
+        },
+    ]
+    player = {"at": [0, 164], "shape": shape, "run": {"ground_accel": 1e9}}
+    level = haptos.Level(world={"tick_rate": rate}, player=player, pieces=pieces)
+    round_trip = 2 * math.pi * (150 + 14) / 150
+    track = haptos.simulate(level, f"{held} {round_trip + 0.5:.3f} s").track
+    turned = np.unwrap(np.arctan2(track.x, track.y)) * sign
+    assert np.interp(2 * math.pi, turned, track.t) == pytest.approx(round_trip, rel=0.01)
+    assert (track.support == "globe").all()
+    assert (track.stance == "ground").all()
+    assert np.hypot(track.x, track.y).to_numpy() == pytest.approx(164, abs=0.002 * 164)
+    # It stands straight out, but for the way of one tick.
+    out = np.column_stack((track.x, track.y)) / np.hypot(track.x, track.y).to_numpy()[:, None]
+    ups = np.column_stack((track.up_x, track.up_y))
+    assert (out * ups).sum(axis=1).min() > math.cos(1.5 * 150 / rate / 150)
+
+
+def test_who_jumps_on_a_globe_comes_down_on_it_where_it_went_up():
+    pieces = [
+        {"name": "globe", "at": [0, 0], "shape": {"circle": 100}},
+        {
+            "name": "air",
+            "at": [0, 0],
+            "layer": "zone",
+            "shape": {"circle": 900},
+            "field": {"gravity": {"toward": True}},
+        },
+    ]
+    level = haptos.Level(player={"at": [114, 0], "shape": {"capsule": [14, 28]}}, pieces=pieces)
+    run = haptos.simulate(level, "wait 0.5 s, jump 0.4 s, wait 1 s")
+    top = first(run, "apex", after=0.5)
+    assert (top.x, top.y) == (pytest.approx(114 + 72, abs=0.1), pytest.approx(0, abs=0.1))
+    assert first(run, "land", after=0.6).amount == pytest.approx(72, abs=0.1)
+    assert run.track[["x", "y"]].iloc[-1].tolist() == pytest.approx([114, 0], abs=0.1)
+
+
+@pytest.mark.parametrize(("falloff", "power"), [("none", 0), ("linear", 1), ("inverse_square", 2)])
+def test_an_orbit_stays_on_its_circle_for_ten_turns(falloff, power):
+    reference, radius, strength = 300, 500, 1500
+    pull = strength * (reference / radius) ** power
+    speed = math.sqrt(pull * radius)
+    assert speed / radius / 60 <= 0.04
+    gravity = {"toward": True, "strength": strength, "falloff": falloff, "reference": reference}
+    glides = {"fall": {"terminal_speed": None}, "run": {"air_accel": 0, "air_brake": 0}}
+    level = haptos.Level(
+        player={"at": [0, radius], "shape": {"circle": 14}, **glides},
+        pieces=[
+            {"name": "air", "at": [0, 0], "layer": "zone", "shape": {"circle": 2000}, "field": {"gravity": gravity}}
+        ],
+    )
+    simulation = haptos.Simulation(level)
+    simulation.place(0, radius, vx=speed)
+    simulation.step(ticks=math.ceil(10 * 2 * math.pi * radius / speed * 60))
+    track = simulation.run.track
+    assert np.abs(np.hypot(track.x, track.y) / radius - 1).max() < 1e-3
+    turns = np.unwrap(np.arctan2(track.x, track.y))[-1] / (2 * math.pi)
+    assert turns == pytest.approx(10, abs=0.1)
+
+
+@pytest.mark.parametrize("shape", BODIES)
+def test_where_gravity_points_to_the_side_the_wall_is_the_floor(shape):
+    pieces = [
+        {"name": "wall", "at": [210, 0], "shape": {"box": [20, 2000]}},
+        field(size=(4000, 4000), vector=[1800, 0]),
+    ]
+    run = haptos.simulate(haptos.Level(player={"at": [0, 0], "shape": shape}, pieces=pieces), "wait 1 s, right 1 s")
+    landed = first(run, "land")
+    # Lying on its side it reaches 14 far, as far as it did standing: 186 from where it began, less a hair of its turn.
+    assert (landed.piece, landed.t) == ("wall", pytest.approx(math.sqrt(2 * 186 / 1800), abs=2e-3))
+    end = run.track.iloc[-1]
+    assert (end.up_x, end.up_y, end.stance) == (pytest.approx(-1), pytest.approx(0, abs=1e-9), "ground")
+    assert end.x == pytest.approx(200 - 14, abs=1e-6)
+    # Right is up turned by -90 degrees: here, that is up the wall.
+    assert end.vy == pytest.approx(150)
+
+
+def test_the_terminal_speed_holds_along_gravity_in_every_direction():
+    for angle in range(0, 360, 30):
+        way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))])
+        pieces = [field(size=(90000, 90000), vector=(2000 * way).tolist())]
+        player = {"at": [0, 0], "shape": {"circle": 14}, "fall": {"terminal_speed": 700}}
+        track = haptos.simulate(haptos.Level(player=player, pieces=pieces), "wait 1 s").track
+        assert track[["vx", "vy"]].iloc[-1].to_numpy() == pytest.approx(700 * way, abs=1e-6)
+
+
+def test_the_up_turns_as_fast_as_it_may_and_waits_where_there_is_no_room():
+    pieces = [field(size=(4000, 4000), vector=[900, 0])]
+    player = {"at": [0, 0], "shape": {"capsule": [14, 60]}, "turn_rate": 90}
+    track = haptos.simulate(haptos.Level(player=player, pieces=pieces), "wait 1.5 s").track
+    angle = np.degrees(np.arctan2(-track.up_x, track.up_y))
+    assert angle.iloc[31] == pytest.approx(90 * 30 / 60, abs=1.6)
+    assert angle.iloc[-1] == pytest.approx(90)
+    shaft = [
+        {"name": "left", "at": [-20, 0], "shape": {"box": [20, 900]}},
+        {"name": "right", "at": [20, 0], "shape": {"box": [20, 900]}},
+    ]
+    level = haptos.Level(player={**player, "turn_rate": "none"}, pieces=[*pieces, *shaft])
+    run = haptos.simulate(level, "wait 0.5 s")
+    blocked = [row for row in run.event_rows if row.event == "turn_blocked"]
+    assert len(blocked) == 1
+    assert (run.track.up_y == 1).all()
+    assert run.track.x.abs().max() <= 3 + 1e-6
+
+
+def test_being_turned_over_begins_the_measure_of_a_fall_anew(flat):
+    # 400 up, half of it in the field that turns it over, and back.
+    roof = {"name": "roof", "shape": {"corners": [-500, 700, 500, 720]}}
+    zone = field(at=(0, 350), size=(200, 100), flip=True, lasts="after")
+    fall = {"harm_per_unit": 1, "safe_drop": 0, "terminal_speed": None}
+    player = {"at": [0, 500], "fall": fall, "health": {"points": 1e6}}
+    run = haptos.simulate(flat([roof, zone], player=player), "wait 3 s")
+    flip = first(run, "flip")
+    # Its lowest point is where it turns back; from there it falls to the roof.
+    low = run.track.y.min()
+    assert flip.y == pytest.approx(400 + 14)
+    assert first(run, "hurt").amount == pytest.approx(700 - 14 - low, abs=0.5)
+
+
+def test_a_checkpoint_keeps_the_gravity_and_a_restart_does_not(flat):
+    roof = {"name": "roof", "shape": {"corners": [-500, 100, 500, 120]}}
+    turn = field(at=(60, 50), size=(20, 100), flip=True, lasts="after")
+    lamp = {"name": "lamp", "at": [160, 70], "shape": {"box": [20, 60]}, "checkpoint": {"respawn_at": [0, 16]}}
+    thorn = {"name": "thorn", "at": [300, 95], "shape": {"box": [40, 10]}, "harm": {"lethal": True}}
+    ups = {}
+    for on_death in ("respawn", "restart"):
+        player = {"on_death": on_death, "health": {"lives": 3}}
+        run = haptos.simulate(flat([roof, turn, lamp, thorn], player=player), "right 2.0 s, wait 0.3 s")
+        lost = first(run, "lost").t
+        ups[on_death] = run.track[run.track.t > lost + 0.05].up_y.iloc[0]
+    assert ups == {"respawn": -1, "restart": 1}
+
+
+def test_wind_pushes_and_a_factor_makes_light(flat):
+    wind = {"name": "wind", "at": [0, 0], "layer": "zone", "shape": {"box": [4000, 4000]}}
+    glides = {"at": [0, 1000], "run": {"air_accel": 0, "air_brake": 0}, "fall": {"terminal_speed": None}}
+    pushed = haptos.simulate(flat([{**wind, "field": {"push": [300, 0]}}], player=glides), "wait 0.5 s").track.iloc[-1]
+    assert [pushed.x, pushed.y] == pytest.approx([0.5 * 300 * 0.25, 1000 - 0.5 * 1800 * 0.25])
+    light = haptos.simulate(flat([{**wind, "field": {"gravity_factor": 0.25}}], player=glides), "wait 0.5 s").track
+    assert light.y.iloc[-1] == pytest.approx(1000 - 0.5 * 450 * 0.25)
+
+
+@pytest.mark.parametrize(
+    ("gravity", "message"),
+    [
+        ({"flip": True, "vector": [0, 5]}, r"found flip and vector of flip, vector and toward, wanted one of them"),
+        ({}, r"found none of flip, vector and toward"),
+        ({"flip": True, "strength": 5}, r"found strength with flip, wanted it with toward alone"),
+        ({"toward": True, "falloff": "linear"}, r"found falloff 'linear' without reference"),
+        ({"vector": [0, 0]}, r"found vector \[0, 0\], wanted some"),
+        ({"toward": True, "lasts": "insde"}, r"lasts: found 'insde', .*did you mean 'inside'"),
+    ],
+)
+def test_contradicting_gravity_says_where_and_what_is_wanted(gravity, message):
+    with pytest.raises(haptos.LevelError, match=message) as error:
+        haptos.Level(pieces=[field("pull", **gravity)])
+    assert "pieces[0] 'pull', field.gravity" in str(error.value)
