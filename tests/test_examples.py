@@ -40,6 +40,16 @@ SAYS = {
     "assemblies": ["lamp 2/near says 'near'", "tall lamp/far says 'far'"],
     "cabins": ["carries True: in the jump the body strays by 0.00 px"],
     "embers": ["the same seed, the same run: True", "ember 1 breaks on drop 5"],
+    # 2 pi (120 + 14) / 150, and a hundredth of a second or two for the start.
+    "gravity": ["flip flip at y = 14", "its circle at 150 px/s takes 5.61 s", "at 100 % of the ticks"],
+    # 95 / 250, and ln(107 / 12) / 3.
+    "pickups": [
+        "steady at 240 ticks/s: taken after 0.3800 s",
+        "ease at 240 ticks/s: taken after 0.72",
+        "['ease-too-slow']",
+    ],
+    "harm_and_lamps": ["railing takes 2 points", "a drop of 250 costs 3.000 points", "finish: the level is finished"],
+    "rules": ["gate is gone", "sets lamp.active to true", "'light' fired 1 times", "its if = 'oil > 5' did not hold"],
     # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
     "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
 }

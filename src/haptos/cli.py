@@ -164,16 +164,26 @@ def moves(
 @app.command()
 def why(
     level: LevelFile,
-    one: Annotated[str, typer.Argument(help="A piece, or player.", show_default=False)],
-    other: Annotated[str, typer.Argument(help="Another piece, or player.", show_default=False)],
+    one: Annotated[str | None, typer.Argument(help="A piece, or player.", show_default=False)] = None,
+    other: Annotated[str | None, typer.Argument(help="Another piece, or player.", show_default=False)] = None,
+    rule: Annotated[str | None, typer.Option("--rule", help="A rule: why it did or did not fire.")] = None,
+    cues: Annotated[str, typer.Option("--cues", help="Cues, or a cue sheet, of the run that --rule asks about.")] = "",
     as_json: AsJson = False,
 ) -> None:
-    """Say whether two things meet, through which line of the file, and what else decides."""
+    """Say whether two things meet, and what decides; or with --rule and --cues, why a rule did or did not fire."""
+    if (rule is None) == (one is None or other is None):
+        raise HaptosError("wanted two names, as in why LEVEL player floor, or --rule NAME with --cues, and not both")
+    if rule is not None and not cues:
+        raise HaptosError("found --rule without --cues, wanted the cues of the run that it is about")
     the_level = _load(level)
+    from haptos.study.rule_why import why_rule
     from haptos.study.why import why as ask
 
     try:
-        answer = ask(the_level, one, other, level)
+        if rule is not None:
+            answer = why_rule(_simulate(the_level, _read_cues(cues, the_level)), rule)
+        else:
+            answer = ask(the_level, str(one), str(other), level)
     except LevelError as error:
         raise error.within(str(level)) from None
     if as_json:

@@ -63,6 +63,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     player["home_facing"], player["saved_at"] = player["facing"], -1
     health = level.player.health
     player["wanted_x"], player["wanted_y"] = level.world.up
+    player["terminal_factor"] = 1.0
     player["base_gravity"] = player["gravity_source"] = player["home_gravity"] = OF_WORLD
     player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
     player["mercy_until"] = -math.inf

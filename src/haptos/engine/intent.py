@@ -171,7 +171,9 @@ def _pull(body: Any, player: Any, rising: float) -> float:
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
     if rising > SAME_SPEED * (body.sprint + body.jump_speed):
         return gravity * body.rising_factor
-    return 0.0 if -rising * AT_THE_END >= body.terminal_speed else gravity * body.falling_factor
+    return (
+        0.0 if -rising * AT_THE_END >= body.terminal_speed * player.terminal_factor else gravity * body.falling_factor
+    )
 
 
 @leaf
@@ -203,10 +205,12 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
         if rising / -climb <= segment.limit * AT_THE_END:
             segment.limit, segment.reason, segment.value = min(rising / -climb, segment.limit), AT_APEX, 0.0
             segment.axis_x, segment.axis_y = ux, uy
-    elif (body.terminal_speed + rising) / -climb <= segment.limit * AT_THE_END:
-        segment.limit = max(min((body.terminal_speed + rising) / -climb, segment.limit), 0.0)
+        return
+    fastest = body.terminal_speed * player.terminal_factor
+    if (fastest + rising) / -climb <= segment.limit * AT_THE_END:
+        segment.limit = max(min((fastest + rising) / -climb, segment.limit), 0.0)
         segment.reason = TERMINAL
-        segment.value = -body.terminal_speed
+        segment.value = -fastest
         segment.axis_x, segment.axis_y = ux, uy
 
 

@@ -25,6 +25,7 @@ TRACK = np.dtype(
         ("lives", "f8"),
         ("stance", "i1"),
         ("pose", "i1"),
+        ("flipped", "i1"),
     ]
 )
 
@@ -239,6 +240,7 @@ def record(body: Any, player: Any, row: Any) -> None:
     row.speed_factor = player.speed_factor
     row.health, row.lives = player.health, player.lives
     row.stance = player.stance
+    row.flipped = 1 if player.handed < 0.0 else 0
     rising = player.vx * player.up_x + player.vy * player.up_y
     if player.stance == 0:
         row.pose = RISE if rising > 0.0 else FALL

@@ -189,7 +189,8 @@ def _field(motions: Motions, piece: ResolvedPiece, index: int) -> tuple[float, .
     limit = math.inf if field.speed_limit is None else field.speed_limit
     return (
         field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks),
-        *_gravity(motions, piece, index, field), field.gravity_factor, *field.push, 0.0,
+        *_gravity(motions, piece, index, field), field.gravity_factor, *field.push, field.pull,
+        field.whirl, field.drag, field.terminal_factor, 0.0,
     )  # fmt: skip
 
 

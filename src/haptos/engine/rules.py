@@ -206,6 +206,10 @@ def _notice(
                     rules, stakes, movers, number - 1, states, moving, counts, given, cells, player, journal, NO_PIECE,
                     now, player.x, player.y,
                 )  # fmt: skip
+                # What holds no longer can become true anew.
+                for other in range(rules.rules.shape[0]):
+                    if rules.rules[other].moment == COUNTER and not holds(rules.rules[other], moving, counts):
+                        states[other].inside = 0
                 number = 0
 
 

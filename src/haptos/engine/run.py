@@ -80,8 +80,8 @@ class Run:
 
         tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air, ladder, gone), pose (idle, walk,
         sprint, rise, fall, climb), support (a piece's name, empty in the air and on a ladder), facing (right, left;
-        degrees in the top view), speed_factor (what ground and fields make of the gaits), health, lives (infinite
-        without a limit), and a column for each counter.
+        degrees in the top view), flipped (whether a drawing is to be mirrored, as on a ceiling), speed_factor (what
+        ground and fields make of the gaits), health, lives (infinite without a limit), and a column for each counter.
         """
         import pandas as pd
 
@@ -97,6 +97,7 @@ class Run:
             columns["facing"] = rows["facing"]
         else:
             columns["facing"] = np.where(rows["facing"] < 0, "left", "right")
+        columns["flipped"] = rows["flipped"] != 0
         for name in ("speed_factor", "health", "lives"):
             columns[name] = rows[name]
         for number, name in enumerate(self.level.counters):

@@ -42,6 +42,7 @@ FACETS: dict[str, tuple[type[Section], str, dict[str, Callable[[Any], float]]]] 
     "field": (FieldEffect, "fields", {
         "speed_factor": _plain, "speed_limit": _endless, "accel_factor": _plain, "jump_factor": _plain,
         "only_grounded": _plain, "stacks": _plain, "gravity_factor": _plain,
+        "pull": _plain, "whirl": _plain, "drag": _plain, "terminal_factor": _plain,
     }),
     "surface": (Surface, "surfaces", {
         "speed_factor": _plain, "accel_factor": _plain, "jump_factor": _plain, "restitution": _plain,

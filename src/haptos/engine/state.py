@@ -111,6 +111,8 @@ PLAYER = apart(
         ("wanted_y", "f8"),
         ("push_x", "f8"),  # acceleration that is no gravity
         ("push_y", "f8"),
+        ("drag", "f8"),
+        ("terminal_factor", "f8"),
         ("base_gravity", "i8"),  # its source: a field that lasts, or the world
         ("gravity_source", "i8"),  # the one that holds
         ("entries", "i8"),  # into fields, counted

@@ -273,6 +273,10 @@ FIELD = np.dtype(
         ("gravity_factor", "f8"),
         ("push_x", "f8"),
         ("push_y", "f8"),
+        ("pull", "f8"),
+        ("whirl", "f8"),
+        ("drag", "f8"),
+        ("terminal_factor", "f8"),
         ("entered", "f8"),  # the number of the entry, of those that turn gravity: each world has its own
     ]
 )

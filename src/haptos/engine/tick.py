@@ -16,7 +16,7 @@ from haptos.engine.effects import ladder_in_reach, survey_effects
 from haptos.engine.flight import advance_flights, break_on_player, record_flights
 from haptos.engine.floor import turn
 from haptos.engine.frames import settle_frame
-from haptos.engine.gravity import correct_flight, feel_gravity
+from haptos.engine.gravity import correct_flight, feel_gravity, lose_to_drag
 from haptos.engine.impact import first_impact, set_path
 from haptos.engine.intent import ACTING, JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
@@ -85,6 +85,7 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
         tables.stakes, tables.movers, world, body, tables.fields, solids, zones, effects, tables.walls, player,
         contacts, state.moving, journal, begin,
     )  # fmt: skip
+    lose_to_drag(tables.stakes, player, world.dt)
     pulled_x, pulled_y, flies = player.x, player.y, player.stance == AIR
     # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
     move(

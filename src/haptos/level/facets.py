@@ -105,6 +105,10 @@ class FieldEffect(Section):
     speed_limit : the gaits are at most this
     gravity, gravity_factor : what gravity it makes, and a factor on the one that holds
     push : an acceleration (x, y), as of wind, in flight
+    pull, whirl : accelerations toward the middle of the piece, and round it counter-clockwise, in flight; the body
+        stands as before
+    drag : in flight it loses this share of its speed a second, e^(-drag t) of it is left
+    terminal_factor : on the fastest fall
     rank : of several gravities the highest holds, then the one that was entered last
     carries : whether it takes along what is inside, as a cabin does, where its piece moves
     only_grounded : holds only while the player stands
@@ -118,6 +122,10 @@ class FieldEffect(Section):
     gravity: Gravity | None = None
     gravity_factor: Factor = 1.0
     push: tuple[Acceleration, Acceleration] = (0.0, 0.0)
+    pull: Acceleration = 0.0
+    whirl: Acceleration = 0.0
+    drag: Factor = 0.0
+    terminal_factor: Factor = 1.0
     rank: int = 0
     carries: bool = False
     only_grounded: bool = False

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import copy
-import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -21,12 +20,15 @@ MAP_PREFIX = "map/"
 # In rules, whoever meets the piece that the rule is about.
 OTHER = "other"
 NO_PARENT, ON_PLAYER = -1, -2
+# Keys of a field that change what the body feels of gravity, or add to it, and their values where they don't.
+GRAVITY_KEYS: dict[str, Any] = {
+    "gravity": None, "gravity_factor": 1.0, "push": (0.0, 0.0), "pull": 0.0, "whirl": 0.0, "drag": 0.0,
+    "terminal_factor": 1.0,
+}  # fmt: skip
 # The end of a path that switches a piece.
 ACTIVE = ".active"
 # Facets that move a piece.
 MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
-# A launch whose direction rises by less than this share of it goes sideways.
-LEAST_RISE = 1e-9
 
 
 @dataclass(frozen=True)
@@ -190,7 +192,7 @@ class ResolvedLevel:
             return False
         fields = [piece.facet("field") for piece in self.pieces]
         return any(
-            field is not None and (field.gravity is not None or field.gravity_factor != 1 or field.push != (0.0, 0.0))
+            field is not None and any(getattr(field, name) != usual for name, usual in GRAVITY_KEYS.items())
             for field in fields
         )
 
@@ -308,8 +310,6 @@ class ResolvedLevel:
         assert centre is not None
         solid_from = found.get("solid_from")
         layer = found.get("layer") or self._default_layer(placed.name, kinds, marks, place, solid_from, facets)
-        if "launch" in facets:
-            self._require_upward(facets["launch"], turn, place)
         self._require_movable(placed, facets, bool(tiles))
         if tiles and "rest" in facets:
             raise LevelError(f"kinds.{kinds[0]}.rest", "found rest on tiles of the map, wanted it on pieces")
@@ -318,16 +318,6 @@ class ResolvedLevel:
             place, placed.parent, placed.sources, placed.is_copy, tuple(found.get("never_meets", ())), solid_from,
             facets, tiles, bool(found.get("active", True)),
         )  # fmt: skip
-
-    def _require_upward(self, launch: Any, turn: float, place: str) -> None:
-        """Raise if a launch is to reach a height in a direction that does not go up."""
-        if launch.height is None or self.level.world.view == "top":
-            return
-        angle = math.radians(turn + launch.angle)
-        up_x, up_y = self.level.world.up
-        if math.cos(angle) * up_x + math.sin(angle) * up_y <= LEAST_RISE:
-            message = "found a height with a direction that does not go up, wanted a speed"
-            raise LevelError(f"{place}, launch", message)
 
     def _require_movable(self, placed: Placed, facets: dict[str, Any], is_tiles: bool) -> None:
         """Raise where motion is asked of something that can't move."""

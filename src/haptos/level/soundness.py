@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 from haptos.errors import LevelError
@@ -9,9 +10,11 @@ from haptos.level.assemblies import PLAYER
 from haptos.level.names import did_you_mean
 from haptos.level.routes import RIDDEN
 
+# A launch whose direction rises by less than this share of it goes sideways.
+LEAST_RISE = 1e-9
 TRACK_COLUMNS = (
-    "tick", "t", "x", "y", "vx", "vy", "up_x", "up_y", "stance", "pose", "support", "facing", "speed_factor", "health",
-    "lives",
+    "tick", "t", "x", "y", "vx", "vy", "up_x", "up_y", "stance", "pose", "support", "facing", "flipped",
+    "speed_factor", "health", "lives",
 )  # fmt: skip
 
 if TYPE_CHECKING:
@@ -25,6 +28,7 @@ def require_sound(resolved: ResolvedLevel) -> None:
     _require_flying(resolved)
     _require_counted(resolved)
     _require_gravity(resolved)
+    _require_upward(resolved)
 
 
 def _require_parents(resolved: ResolvedLevel) -> None:
@@ -104,3 +108,18 @@ def _require_gravity(resolved: ResolvedLevel) -> None:
         if field is not None and field.gravity is not None and not field.gravity.flip:
             message = "found a gravity that turns the body in a world that wraps, wanted flip, a round body, or no wrap"
             raise LevelError(f"{piece.place}, field.gravity", message)
+
+
+def _require_upward(resolved: ResolvedLevel) -> None:
+    """Raise where a launch is to reach a height in a direction that does not go up, if up is always the same."""
+    world = resolved.level.world
+    if world.view == "top" or resolved.turns_gravity:
+        return
+    for piece in resolved.pieces:
+        launch = piece.facet("launch")
+        if launch is None or launch.height is None:
+            continue
+        angle = math.radians(piece.turn + launch.angle)
+        if math.cos(angle) * world.up[0] + math.sin(angle) * world.up[1] <= LEAST_RISE:
+            message = "found a height with a direction that does not go up, wanted a speed"
+            raise LevelError(f"{piece.place}, launch", message)

@@ -7,12 +7,20 @@ from collections.abc import Callable
 from haptos.engine.compile import CompiledLevel, compile_level
 from haptos.level.level import Level
 from haptos.study.findings import Finding
+from haptos.study.gravity_findings import find_gravity_faults
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
 from haptos.study.reach_findings import find_lost_ways, find_unreached_movers
 from haptos.study.route_findings import find_crossing_movers, find_idle_routes, find_squeezes, find_swept_solids
 from haptos.study.rule_findings import find_dead_rules
 from haptos.study.spawner_findings import find_spawner_faults, find_unbroken
+from haptos.study.stake_findings import (
+    find_finish_faults,
+    find_harm_faults,
+    find_pickup_faults,
+    find_respawn_faults,
+    find_unread_counters,
+)
 from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
 from haptos.study.surface_findings import (
     find_blocked_ladders,
@@ -44,6 +52,12 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_lost_ways,
     find_spawner_faults,
     find_unbroken,
+    find_pickup_faults,
+    find_harm_faults,
+    find_respawn_faults,
+    find_finish_faults,
+    find_unread_counters,
+    find_gravity_faults,
 )
 SEVERITIES = ("error", "warning", "note")
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ACTIVE, ResolvedLevel, ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.study.findings import Finding
 
@@ -19,7 +19,11 @@ FACETS_OF: dict[str, Callable[[ResolvedPiece], bool]] = {
         or piece.facet("ladder") is not None
         or any(part.shape.line is not None for part in piece.parts)
     ),
-    **dict.fromkeys(("crumble", "drop", "gone", "return"), lambda piece: piece.facet("crumble") is not None),
+    **dict.fromkeys(("crumble", "drop"), lambda piece: piece.facet("crumble") is not None),
+    **dict.fromkeys(("attract", "collect"), lambda piece: piece.facet("pickup") is not None),
+    "hurt": lambda piece: piece.facet("harm") is not None,
+    "checkpoint": lambda piece: piece.facet("checkpoint") is not None,
+    "finish": lambda piece: piece.facet("finish") is not None,
 }
 # These need a piece that moves.
 RIDES = ("board", "alight", "crush")
@@ -51,8 +55,9 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
     if rule.when in FACETS_OF and not any(FACETS_OF[rule.when](piece) for piece in pieces):
         message = f"it can never fire: no piece that it is about has what makes a '{rule.when}'"
         return Finding("error", "rule-no-facet", title, message, pieces[0].at)
-    if not wanted or wanted & set(meetings.values()):
-        return None
+    absent = _never_there(resolved, rule, title, pieces)
+    if absent is not None or not wanted or wanted & set(meetings.values()):
+        return absent
     piece = pieces[0]
     pair = f"'{resolved.player_layer}' and '{piece.layer}'"
     if resolved.is_switched_off(piece):
@@ -73,6 +78,31 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
         "use 'enter', or make the pair solid"
     )
     return Finding("error", "rule-felt-solid", title, message, piece.at)
+
+
+def _never_there(
+    resolved: ResolvedLevel, rule: Rule, title: str, pieces: list[ResolvedPiece]
+) -> Finding | None:  # fmt: skip
+    """Return the finding that what a rule is about is switched off, or could come and go but never does."""
+    if rule.when in ("gone", "return"):
+        comes_and_goes = any(
+            piece.facet("crumble") is not None or resolved.pieces.index(piece) in resolved.switched for piece in pieces
+        )
+        if not comes_and_goes:
+            message = (
+                f"it can never fire: no piece that it is about gives way or is switched, which makes a '{rule.when}'"
+            )
+            return Finding("error", "rule-no-facet", title, message, pieces[0].at)
+    switched_on = [
+        action.set.removesuffix(ACTIVE)
+        for _, other in resolved.rules
+        for action in other.do
+        if action.set is not None and action.set.endswith(ACTIVE) and action.to is True
+    ]
+    if all(not piece.active and not any(piece.answers_to(one) for one in switched_on) for piece in pieces):
+        message = f"it can never fire: '{pieces[0].name}' is not active at the start, and no rule switches it on"
+        return Finding("error", "rule-never-there", title, message, pieces[0].at)
+    return None
 
 
 def _known_selectors(resolved: ResolvedLevel) -> list[str]:
@@ -109,7 +139,9 @@ def _never_lost(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | No
         sides = (
             [] if world.bounds is None else [getattr(world.bounds, side) for side in ("left", "right", "top", "bottom")]
         )
-        if world.lost_below is None and "lost" not in sides:
+        hurts = resolved.level.player.fall.harm_per_unit > 0 or any("harm" in one.facets for one in resolved.pieces)
+        asked = any(action.respawn for _, other in resolved.rules for action in other.do) and rule.when == "respawn"
+        if world.lost_below is None and "lost" not in sides and not hurts and not asked:
             message = (
                 "it can never fire: nothing loses the player; set world.lost_below or a side of the bounds to 'lost'"
             )

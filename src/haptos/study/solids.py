@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.placement import Placement
+from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level
 
 OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
@@ -19,6 +22,18 @@ def solid_shapes(compiled: CompiledLevel, one_way: bool = True) -> Placement:
         or [False]
     )
     return compiled.placement.only(wanted[compiled.placement.piece])
+
+
+def other_gravity(compiled: CompiledLevel) -> Any:
+    """Return where gravity is, or may be, another one than the world's: there, slopes are not what they seem."""
+    import shapely
+
+    zones = []
+    for index, piece in enumerate(compiled.resolved.pieces):
+        field = piece.facet("field")
+        if field is not None and field.gravity is not None:
+            zones += shape_polygons(compiled.placement.only(compiled.placement.piece == index))
+    return shapely.union_all(zones) if zones else shapely.Polygon()
 
 
 def side_above(level: Level) -> str:

@@ -40,7 +40,8 @@ def find_pickup_faults(compiled: CompiledLevel) -> list[Finding]:
             )
             if finding is not None
         ]
-    return findings
+    # Copies have the faults of the one that they are copies of.
+    return list({(finding.code, finding.place): finding for finding in findings}.values())
 
 
 def find_harm_faults(compiled: CompiledLevel) -> list[Finding]:

@@ -15,7 +15,7 @@ from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polyg
 from haptos.level.resolve import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.free_space import fill_from_start
-from haptos.study.solids import solid_shapes
+from haptos.study.solids import other_gravity, solid_shapes
 from haptos.study.surfaces import NEAR, Surface, axes, open_surfaces
 
 # Overlaps less deep than this share of the body's height are touches.
@@ -37,13 +37,16 @@ def find_steep_paths(compiled: CompiledLevel) -> list[Finding]:
     limit, step = player.ground.max_slope, player.step_height
     walkable = [surface for surface in surfaces if abs(surface.slope) <= limit]
     steep: dict[int, list[tuple[float, float, float]]] = {}
+    elsewhere = other_gravity(compiled)
     for surface in surfaces:
         slope = abs(surface.slope)
         if slope <= limit + 1e-6:
             continue
         foot = min((surface.left, surface.right), key=lambda point: point[1])
+        x, y = frame.T @ np.array(foot)
+        if elsewhere.intersects(shapely.Point(x, y)):
+            continue
         if any(_adjoins(foot, other, NEAR * size + step) for other in walkable):
-            x, y = frame.T @ np.array(foot)
             steep.setdefault(surface.piece, []).append((slope, float(x), float(y)))
     findings = []
     for index, places in steep.items():
