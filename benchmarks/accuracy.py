@@ -17,7 +17,7 @@ from haptos.engine.compile import compile_level
 from haptos.engine.compiled import kernel
 from haptos.engine.impact import is_one_way
 from haptos.engine.journal import STALL
-from haptos.engine.simulation import run_ticks
+from haptos.engine.stretches import run_ticks
 from haptos.engine.zones import depth_in
 
 Row = tuple[str, str, str]

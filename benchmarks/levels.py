@@ -64,6 +64,21 @@ def lifts(count: int) -> haptos.Level:
     return haptos.Level(player={"at": [2000, 14]}, pieces=pieces)
 
 
+def drops(count: int) -> haptos.Level:
+    """Return a hall full of drops that come, half of them at a speed and half by easing, and shelves to jump on."""
+    rng = np.random.default_rng(2)
+    pieces: list[dict] = [{"name": "floor", "shape": {"corners": [-16, -16, 8000, 0]}}]
+    for index in range(count // 10):
+        at = [rng.uniform(0, 8000), 40.0 * rng.integers(1, 20)]
+        pieces.append({"name": f"shelf {index}", "at": at, "shape": {"box": [60, 6]}, "solid_from": "above"})
+    ways = ({"speed": 300}, {"motion": "ease", "rate": 4})
+    for index in range(count):
+        near = {"counter": "oil", "collect_within": 4, "attract_within": 60, **ways[index % 2]}
+        at = [rng.uniform(0, 8000), rng.uniform(10, 800)]
+        pieces.append({"name": f"drop {index}", "at": at, "shape": {"circle": 4}, "pickup": near})
+    return haptos.Level(player={"at": [4000, 14]}, counters={"oil": {}}, pieces=pieces)
+
+
 def tile_map(side: int) -> haptos.Level:
     """Return a map of side by side tiles, a third of them stone."""
     rng = np.random.default_rng(5)

@@ -26,7 +26,8 @@ import haptos
 from haptos.demo import demo_file
 from haptos.engine.beginning import new_state
 from haptos.engine.compile import CompiledLevel, compile_level
-from haptos.engine.simulation import run_ticks, simulate_many
+from haptos.engine.simulation import simulate_many
+from haptos.engine.stretches import run_ticks
 
 HERE = Path(__file__).parent
 TICKS = 300_000
@@ -72,6 +73,14 @@ def movers() -> Row:
     return ("1,000 pieces on routes", f"{len(held) / seconds:,.0f} ticks/s", "50,000 or more")
 
 
+def pickups() -> Row:
+    held = levels.controls(TICKS // 3)
+    compiled = compile_level(levels.drops(5000))
+    once(compiled, held[:10])
+    (seconds,) = best([lambda: once(compiled, held)])
+    return ("5,000 pickups that come", f"{len(held) / seconds:,.0f} ticks/s", "100,000 or more")
+
+
 def against_c() -> Row:
     name = "boxes alone against plain C"
     compiler = shutil.which("cc") or shutil.which("gcc") or shutil.which("clang")
@@ -109,7 +118,7 @@ def write_for_c(compiled: CompiledLevel, held: np.ndarray, path: Path) -> None:
     body, world, solids = tables.body[0], tables.world[0], tables.solids
     grid, edges = solids.grid[0], tables.edges[0]
     numbers = [
-        world["dt"], body["start_x"], body["start_y"], -world["gravity_y"], body["walk"], body["sprint"],
+        world["dt"], *compiled.level.player.at, -world["gravity_y"], body["walk"], body["sprint"],
         body["ground_accel"], body["ground_brake"], body["air_accel"], body["air_brake"], body["jump_speed"],
         body["coyote_time"], body["buffer_time"], body["release_cut"], body["terminal_speed"], edges["lost_below"],
         grid["x"], grid["y"], grid["size"],
@@ -181,7 +190,7 @@ def tool() -> list[Row]:
 
 def main() -> None:
     table = Table("what", "measured", "must reach", title="Haptos benchmarks", title_justify="left")
-    for row in [*accuracy.rows(), *speeds(), movers(), against_c(), threads(), *loading(), *tool()]:
+    for row in [*accuracy.rows(), *speeds(), movers(), pickups(), against_c(), threads(), *loading(), *tool()]:
         table.add_row(*row)
     Console(width=110).print(table)
 

@@ -154,6 +154,30 @@ def test_the_player_comes_back_and_the_level_ends_or_begins_again(flat):
     assert lives.track.lives.iloc[-1] == 2
 
 
+def test_a_kick_falls_off_with_the_distance_and_throws_off_the_ground(flat):
+    mine = {"name": "mine", "at": [60, 4], "shape": {"box": [10, 8]}, "layer": "zone"}
+    for radius, share in ((400, 1 - 13 / 400), (50, 1 - 13 / 50), (12, 0)):
+        rule = {"when": "timer", "every": 0.5, "once": True, "do": [{"kick": 60 * 300, "radius": radius, "at": "mine"}]}
+        # Its middle is 12 beside and 5 above the mine's: 13 away.
+        player = {"at": [72, 9], "shape": {"box": [14, 18]}, "mass": 60}
+        run = rules_run(flat, [rule], "wait 0.6 s", pieces=[mine], player=player)
+        row = run.track.set_index("tick").loc[30]
+        assert [row.vx, row.vy] == pytest.approx([300 * share * 12 / 13, 300 * share * 5 / 13])
+        assert row.stance == ("air" if share else "ground")
+
+
+def test_a_rule_lets_a_spawner_make_one_at_its_time(flat):
+    vent = {"name": "vent", "at": [-50, 60], "spawner": {"kind": "ember", "lasts": 0.5}}
+    ember = {"layer": "hazard", "shape": {"circle": 3}, "drift": {"velocity": [0, 100]}}
+    rule = {"when": "enter", "piece": "plate", "after": 0.25, "do": [{"spawn": "vent"}]}
+    run = rules_run(flat, [rule], pieces=[PLATE, vent], kinds={"ember": ember})
+    made = [row for row in run.event_rows if row.event == "spawn"]
+    assert [(row.who, row.piece, row.t) for row in made] == [
+        ("vent", "ember 1", pytest.approx(LEAVES_AT + 0.25, abs=1e-6))
+    ]
+    assert first(run, "vanish").y == pytest.approx(60 + 50)
+
+
 def test_each_placed_kind_has_its_own_rule(flat):
     door = {"shape": {"box": [10, 60]}, "pieces": [
         {"name": "sensor", "at": [-60, -26], "shape": {"box": [10, 8]}, "layer": "zone"},
@@ -180,6 +204,9 @@ def test_each_placed_kind_has_its_own_rule(flat):
         ({"do": [{"set": "gate.active"}]}, r"found one of set and to, wanted both"),
         ({"do": [{"add": "oyl"}]}, r"do\[0\]\.add: no counter 'oyl' \(did you mean 'oil'\?\)"),
         ({"do": [{"remove": "gait"}]}, r"do\[0\]\.remove: no piece 'gait' \(did you mean 'gate'\?\)"),
+        ({"do": [{"spawn": "gate"}]}, r"do\[0\]\.spawn: no spawner 'gate', there is no spawner"),
+        ({"do": [{"kick": 5}]}, r"do\[0\]\.kick: found no piece called 'None' to kick from"),
+        ({"do": [{"say": "a", "at": "gate"}]}, r"found radius or at without kick"),
         ({"do": [{"say": "a", "remove": "gate"}]}, r"found say and remove, wanted one of"),
         ({"if": "oil >> 2", "do": [{"say": "a"}]}, r"found 'oil >> 2', wanted such as 'oil >= 10'"),
         ({"if": "oyl > 2", "do": [{"say": "a"}]}, r"if: no counter 'oyl' \(did you mean 'oil'\?\)"),

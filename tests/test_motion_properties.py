@@ -202,7 +202,7 @@ def test_what_one_spawner_draws_does_not_depend_on_another():
         ({"crumble": {"delay": -0.1}}, r"crumble\.delay: found -0\.1, wanted a time of 0 or more"),
         ({"crumble": {"dealy": 1}}, r"unknown key 'dealy' \(did you mean 'delay'\?\)"),
         ({"drift": {"on_exit": "wrapp"}}, r"drift\.on_exit: found 'wrapp', wanted .* \(did you mean 'wrap'\?\)"),
-        ({"spawner": {"kind": "piece"}}, r"spawner\.every: missing"),
+        ({"spawner": {"every": 1}}, r"spawner\.kind: missing"),
     ],
 )
 def test_bad_motion_says_where_and_what_is_wanted(facet, message):

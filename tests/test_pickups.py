@@ -88,6 +88,28 @@ def test_easing_ones_arrive_when_the_exponential_does(flat, rate):
     assert first(run, "collect").t == pytest.approx(math.log(107 / 12) / 3, abs=1 / rate)
 
 
+@pytest.mark.parametrize("ways", [{"speed": 90}, {"motion": "ease", "rate": 4}])
+def test_the_table_of_pieces_has_its_way(flat, ways):
+    run = haptos.simulate(stage(flat, drop(at=(60, 50), attract_within=30, **ways)), "right 0.6 s, left 1.5 s")
+    came, taken = first(run, "attract"), first(run, "collect")
+    rows = run.pieces.set_index("t")
+    assert (rows.piece == "drop").all()
+    before, after = rows[rows.index < came.t], rows[rows.index > taken.t]
+    coming = rows[(rows.index > came.t) & (rows.index < taken.t)]
+    assert (before.state == "rests").all()
+    assert (before[["x", "y"]] == [60, 50]).all(axis=None)
+    assert (coming.state == "comes").all()
+    assert (after.state == "gone").all()
+    # Its last place before it is taken leads to the one where that happens, at no more than its speed.
+    last = coming.iloc[-1]
+    step = math.hypot(taken.x - last.x, taken.y - last.y)
+    fastest = 90 if "speed" in ways else 4 * math.hypot(last.x - taken.x, 30) + 4 * 40
+    assert step <= fastest * (taken.t - coming.index[-1]) * 1.05 + 0.05
+    if "speed" in ways:
+        steps = np.hypot(np.diff(coming.x), np.diff(coming.y))
+        assert steps == pytest.approx(90 / 60, abs=1e-9)
+
+
 @pytest.mark.parametrize("rate", [30, 240])
 def test_an_easing_one_lags_behind_who_runs_by_speed_over_rate(flat, rate):
     # Level with the middle, it stays 150/3 behind it: 50 is more than it may be taken at.

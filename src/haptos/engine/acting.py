@@ -14,17 +14,17 @@ from haptos.engine.state import STALE
 # Switched off, a piece may come back; taken away it does not.
 SWITCHED_OFF, TAKEN_AWAY = constant(1), constant(2)
 # What an action does; the wishes are granted at the end of the tick.
-SAYS, SETS_CELL, ADDS, SWITCHES, RUNS, REMOVES, WISHES = (constant(verb) for verb in range(7))
+SAYS, SETS_CELL, ADDS, SWITCHES, RUNS, REMOVES, WISHES, MAKES, KICKS = (constant(verb) for verb in range(9))
 NO_WISH, TO_RESPAWN, TO_RESTART, TO_FINISH = (constant(wish) for wish in range(4))
 
 
 @leaf
 def act(
-    rules: Any, stakes: Any, movers: Any, moving: Any, counts: Any, given: Any, cells: Any, player: Any, journal: Any,
-    number: int, piece: int, t: float, x: float, y: float,
+    scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, number: int, piece: int, t: float, x: float,
+    y: float,
 ) -> None:  # fmt: skip
     """Do one of the actions of a rule that fires at a time and place."""
-    action = rules.actions[number]
+    action = scene.rules.actions[number]
     if action.verb == SAYS:
         write_at(journal, player, SAY, t, piece, x, y, math.nan, float(number))
         return
@@ -32,19 +32,47 @@ def act(
         return
     write_at(journal, player, SETS, t, piece, x, y, math.nan, float(number))
     if action.verb == ADDS:
-        count(stakes, player, counts, given, journal, action.counter, action.amount, t)
+        count(stakes, player, scene.counts, scene.given, journal, action.counter, action.amount, t)
     elif action.verb == WISHES:
         player.wish = max(player.wish, action.counter)
+    elif action.verb == KICKS:
+        _kick(action, movers, scene.moving, player)
     for index in range(action.first_target, action.first_target + action.targets):
-        change = rules.changes[index]
+        change = scene.rules.changes[index]
         if action.verb == SETS_CELL:
-            cells[change.place] = change.value
+            scene.cells[change.place] = change.value
             # Factors that hold now are worked out again.
             player.tuned = STALE
+        elif action.verb == MAKES:
+            # It is made at the begin of the next tick, as of this time.
+            scene.spawning[change.place].due = t
         elif action.verb == RUNS:
-            _run(moving[change.place], change.value != 0.0, t)
+            _run(scene.moving[change.place], change.value != 0.0, t)
         else:
-            _switch(movers, moving, change.place, player, journal, action.verb, change.value != 0.0, t)
+            _switch(movers, scene.moving, change.place, player, journal, action.verb, change.value != 0.0, t)
+
+
+@leaf
+def _kick(action: Any, movers: Any, moving: Any, player: Any) -> None:
+    """Note that the body is thrown away from a place, the less the farther it is."""
+    x, y = action.x, action.y
+    if movers is not None:
+        if action.mover >= 0:
+            mover, pose = movers.movers[action.mover], moving[action.mover]
+            dx, dy = x - mover.x, y - mover.y
+            x = mover.x + pose.x + dx * pose.cosine - dy * pose.sine
+            y = mover.y + pose.y + dx * pose.sine + dy * pose.cosine
+    dx, dy = player.x - x, player.y - y
+    away = math.sqrt(dx * dx + dy * dy)
+    if away >= action.radius:
+        return
+    if away == 0.0:
+        dx, dy, away = player.up_x, player.up_y, 1.0
+        share = 1.0
+    else:
+        share = 1.0 - away / action.radius
+    player.kick_x += action.amount * share * dx / away
+    player.kick_y += action.amount * share * dy / away
 
 
 @leaf

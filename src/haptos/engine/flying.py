@@ -177,7 +177,9 @@ def _spawners(motions: Motions, row_of: dict[int, int]) -> tuple[Records, NDArra
 
 def _describe(row: Any, spawner: Spawner) -> None:
     """Write what a spawner says."""
-    row["first"], (row["every_low"], row["every_high"]) = spawner.first, spawner.every
+    never = math.inf if spawner.every is None else 0.0
+    row["first"] = never if spawner.first is None else spawner.first
+    row["every_low"], row["every_high"] = (math.inf, math.inf) if spawner.every is None else spawner.every
     row["area"] = HERE
     if isinstance(spawner.area, tuple):
         row["area"], (row["width"], row["height"]) = AROUND, spawner.area

@@ -100,8 +100,14 @@ def _knock(row: Any, player: Any, contacts: Any) -> None:
     way = math.sqrt(dx * dx + dy * dy)
     if way == 0.0:
         dx, dy, way = player.up_x, player.up_y, 1.0
-    player.vx, player.vy = row.knock * dx / way, row.knock * dy / way
-    if player.stance != AIR and player.vx * player.up_x + player.vy * player.up_y > 0.0:
+    throw(player, contacts, row.knock * dx / way, row.knock * dy / way)
+
+
+@leaf
+def throw(player: Any, contacts: Any, vx: float, vy: float) -> None:
+    """Give the body a velocity; if that goes up, it leaves what it stands on."""
+    player.vx, player.vy = vx, vy
+    if player.stance != AIR and vx * player.up_x + vy * player.up_y > 0.0:
         let_go(contacts, player)
         player.stance = AIR
         height = player.x * player.up_x + player.y * player.up_y

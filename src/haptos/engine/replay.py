@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.acting import RUNS
+from haptos.engine.arrivals import add_pickups
 from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.motions import Motions
 from haptos.engine.tables import Records
@@ -96,6 +97,7 @@ def piece_motions(run: Run, first: int = 0, last: int | None = None) -> dict[str
         columns["spin"].append(np.degrees(motion.spin) + 0.0)
         columns["state"].append(_states(motion, falls, chain))
     _add_made(run, ticks, columns)
+    add_pickups(run, ticks, columns)
     joined = {name: np.concatenate(parts) if parts else np.zeros(0) for name, parts in columns.items()}
     order = np.argsort(joined["tick"], kind="stable")
     joined = {name: column[order] for name, column in joined.items()}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 from haptos.engine.acting import act
 from haptos.engine.compiled import constant, leaf
@@ -53,44 +53,51 @@ def is_about(rules: Any, rule: Any, piece: int) -> bool:
     return False
 
 
+class Scene(NamedTuple):
+    """What rules look at and change, of one world; see `haptos.engine.state.State`."""
+
+    rules: Any
+    states: Any
+    visits: Any
+    moving: Any
+    spawning: Any
+    counts: Any
+    given: Any
+    cells: Any
+
+
 @leaf
 def apply_rules(
-    rules: Any, stakes: Any, movers: Any, states: Any, visits: Any, moving: Any, counts: Any, given: Any, cells: Any,
-    player: Any, journal: Any, first: int, dt: float, end: float,
+    rules: Any, scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, first: int, dt: float, end: float
 ) -> None:  # fmt: skip
     """Let the rules answer the events since `first`, and what is due until the end of the tick."""
     if rules is None:
         return
     # Most ticks have no events: they are spared the call.
     if journal.written[0] > first or rules.repeats > 0:
-        _answer(rules, stakes, movers, states, visits, moving, counts, given, cells, player, journal, first, dt, end)
+        _answer(scene, stakes, movers, player, journal, first, dt, end)
 
 
 @leaf
 def _answer(
-    rules: Any, stakes: Any, movers: Any, states: Any, visits: Any, moving: Any, counts: Any, given: Any, cells: Any,
-    player: Any, journal: Any, first: int, dt: float, end: float,
+    scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, first: int, dt: float, end: float
 ) -> None:  # fmt: skip
-    for number in range(rules.rules.shape[0]):
+    states = scene.states
+    for number in range(scene.rules.rules.shape[0]):
         states[number].burst = 0
     sort_since(journal, first)
     index = first
     while player.looping == 0:
         has_event = index < min(journal.written[0], journal.rows.shape[0])
         until = min(journal.rows[index].t, end) if has_event else end
-        number, now = _next_timed(rules, states, until)
+        number, now = _next_timed(scene.rules, states, until)
         if number >= 0:
-            _come_due(
-                rules, stakes, movers, number, states, visits, moving, counts, given, cells, player, journal, now, dt
-            )  # fmt: skip
+            _come_due(scene, stakes, movers, number, player, journal, now, dt)
             until = now
         elif has_event:
-            _hear(
-                rules, stakes, movers, states, visits, moving, counts, given, cells, player, journal,
-                journal.rows[index], dt,
-            )  # fmt: skip
+            _hear(scene, stakes, movers, player, journal, journal.rows[index], dt)
             index += 1
-        _notice(rules, stakes, movers, states, moving, counts, given, cells, player, journal, until)
+        _notice(scene, stakes, movers, player, journal, until)
         if number < 0 and not has_event:
             break
     sort_since(journal, first)
@@ -112,33 +119,26 @@ def _next_timed(rules: Any, states: Any, until: float) -> tuple[int, float]:
 
 @leaf
 def _come_due(
-    rules: Any, stakes: Any, movers: Any, number: int, states: Any, visits: Any, moving: Any, counts: Any, given: Any,
-    cells: Any, player: Any, journal: Any, now: float, dt: float,
+    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, now: float, dt: float
 ) -> None:  # fmt: skip
     """Let a rule act whose delay is over, or fire that comes again."""
-    rule, state = rules.rules[number], states[number]
+    rule, state = scene.rules.rules[number], scene.states[number]
     if state.due <= now:
         state.due = math.inf
-        _act(rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, state.piece, now)
+        _act(scene, stakes, movers, number, player, journal, state.piece, now)
         return
     state.next += rule.every if rule.every > 0.0 else dt
-    piece = _visited(rules, rule, visits) if rule.moment == INSIDE else NO_PIECE
-    _fire(
-        rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, now, player.x,
-        player.y,
-    )  # fmt: skip
+    piece = _visited(scene.rules, rule, scene.visits) if rule.moment == INSIDE else NO_PIECE
+    _fire(scene, stakes, movers, number, player, journal, piece, now, player.x, player.y)
 
 
 @leaf
-def _hear(
-    rules: Any, stakes: Any, movers: Any, states: Any, visits: Any, moving: Any, counts: Any, given: Any, cells: Any,
-    player: Any, journal: Any, event: Any, dt: float,
-) -> None:  # fmt: skip
+def _hear(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, event: Any, dt: float) -> None:
     """Let each rule answer an event that is about it."""
-    # The event's row may move when more are written.
     kind, t, x, y, piece = event.kind, event.t, event.x, event.y, subject_of(event)
+    rules = scene.rules
     for number in range(rules.rules.shape[0]):
-        rule, state = rules.rules[number], states[number]
+        rule, state = rules.rules[number], scene.states[number]
         fires = rule.moment == kind
         if rule.moment == INSIDE:
             if kind == ENTER and not state.inside and is_about(rules, rule, piece):
@@ -147,11 +147,9 @@ def _hear(
                 state.next = t + (rule.every if rule.every > 0.0 else dt)
                 fires = True
             elif kind == LEAVE and state.inside and is_about(rules, rule, piece):
-                state.inside = 0 if _visited(rules, rule, visits) < 0 else 1
+                state.inside = 0 if _visited(rules, rule, scene.visits) < 0 else 1
         if fires and piece != OTHERS and is_about(rules, rule, piece):
-            _fire(
-                rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, t, x, y
-            )  # fmt: skip
+            _fire(scene, stakes, movers, number, player, journal, piece, t, x, y)
 
 
 @leaf
@@ -188,41 +186,37 @@ def holds(rule: Any, moving: Any, counts: Any) -> bool:
 
 
 @leaf
-def _notice(
-    rules: Any, stakes: Any, movers: Any, states: Any, moving: Any, counts: Any, given: Any, cells: Any, player: Any,
-    journal: Any, now: float,
-) -> None:  # fmt: skip
+def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now: float) -> None:
     """Fire the rules of counters whose condition has become true, and look again after each."""
+    rules, states = scene.rules.rules, scene.states
     number = 0
-    while number < rules.rules.shape[0] and player.looping == 0:
-        rule, state = rules.rules[number], states[number]
+    while number < rules.shape[0] and player.looping == 0:
+        rule, state = rules[number], states[number]
         number += 1
-        if rule.moment == COUNTER:
-            is_so = holds(rule, moving, counts)
-            was_so = state.inside != 0
-            state.inside = 1 if is_so else 0
-            if is_so and not was_so:
-                _fire(
-                    rules, stakes, movers, number - 1, states, moving, counts, given, cells, player, journal, NO_PIECE,
-                    now, player.x, player.y,
-                )  # fmt: skip
-                # What holds no longer can become true anew.
-                for other in range(rules.rules.shape[0]):
-                    if rules.rules[other].moment == COUNTER and not holds(rules.rules[other], moving, counts):
-                        states[other].inside = 0
-                number = 0
+        if rule.moment != COUNTER:
+            continue
+        was_so = state.inside != 0
+        is_so = holds(rule, scene.moving, scene.counts)
+        state.inside = 1 if is_so else 0
+        if is_so and not was_so:
+            _fire(scene, stakes, movers, number - 1, player, journal, NO_PIECE, now, player.x, player.y)
+            # What holds no longer can become true anew.
+            for other in range(rules.shape[0]):
+                if rules[other].moment == COUNTER and not holds(rules[other], scene.moving, scene.counts):
+                    states[other].inside = 0
+            number = 0
 
 
 @leaf
 def _fire(
-    rules: Any, stakes: Any, movers: Any, number: int, states: Any, moving: Any, counts: Any, given: Any, cells: Any,
-    player: Any, journal: Any, piece: int, t: float, x: float, y: float,
+    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, t: float, x: float,
+    y: float,
 ) -> None:  # fmt: skip
     """Let a rule act, or begin its delay, unless it has done so once or its `if` does not hold."""
-    rule, state = rules.rules[number], states[number]
+    rule, state = scene.rules.rules[number], scene.states[number]
     if rule.once and state.fired:
         return
-    if not holds(rule, moving, counts):
+    if not holds(rule, scene.moving, scene.counts):
         return
     if rule.after > 0.0:
         # One that waits already goes on waiting.
@@ -232,15 +226,14 @@ def _fire(
         return
     state.fired += 1
     state.x, state.y = x, y
-    _act(rules, stakes, movers, number, states, moving, counts, given, cells, player, journal, piece, t)
+    _act(scene, stakes, movers, number, player, journal, piece, t)
 
 
 @leaf
 def _act(
-    rules: Any, stakes: Any, movers: Any, number: int, states: Any, moving: Any, counts: Any, given: Any, cells: Any,
-    player: Any, journal: Any, piece: int, t: float,
+    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, t: float
 ) -> None:  # fmt: skip
-    rule, state = rules.rules[number], states[number]
+    rule, state = scene.rules.rules[number], scene.states[number]
     if state.acted == 0:
         state.first = t
     state.acted += 1
@@ -249,6 +242,4 @@ def _act(
         player.looping = 1
         return
     for action in range(rule.first_action, rule.first_action + rule.actions):
-        act(
-            rules, stakes, movers, moving, counts, given, cells, player, journal, action, piece, t, state.x, state.y
-        )  # fmt: skip
+        act(scene, stakes, movers, player, journal, action, piece, t, state.x, state.y)

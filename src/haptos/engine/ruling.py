@@ -59,8 +59,12 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
         titles.append(title)
         for number, action in enumerate(rule.do):
             sayings.append(words_of(action))
-            verb, counter, amount, changed = _action(motions, cells, action, f"{title}, do[{number}]")
-            actions.append((verb, counter, amount, len(changes), len(changed)))
+            place = f"{title}, do[{number}]"
+            verb, counter, amount, changed = _action(motions, cells, action, place)
+            thrown = _kick_place(motions, rule, action, place)
+            mass = resolved.level.player.mass
+            speed = amount if action.kick is None else action.kick / mass
+            actions.append((verb, counter, len(changes), len(changed), thrown[0], speed, *thrown[1:], action.radius))
             changes += changed
     table = np.array(rows, dtype=RULE)
     looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
@@ -87,6 +91,10 @@ def words_of(action: Action) -> str:
         return f"sets {action.set} to {str(action.to).lower() if isinstance(action.to, bool) else action.to}"
     if action.add is not None:
         return f"adds {action.amount:g} to {action.add}"
+    if action.spawn is not None:
+        return f"lets {action.spawn} make one"
+    if action.kick is not None:
+        return f"kicks by {action.kick:g} within {action.radius:g}"
     if action.remove is not None:
         return f"takes {action.remove} away"
     return {"respawn": "puts the player back", "restart": "begins the level again", "finish": "ends the level"}[
@@ -113,6 +121,21 @@ def _condition(motions: Motions, rule: Rule, title: str) -> tuple[float, ...]:
     return MEASURES[condition.measure], subject, COMPARISONS.index(condition.comparison), condition.number
 
 
+def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tuple[float, ...]:
+    """Return where a kick comes from: the mover of a piece, -1 for none, and its place at rest."""
+    if action.kick is None:
+        return -1, 0.0, 0.0
+    name = action.at or rule.piece
+    found = [
+        index for index, piece in enumerate(motions.resolved.pieces) if name is not None and piece.answers_to(name)
+    ]
+    if len(found) != 1:
+        what = "no piece" if not found else f"{len(found)} pieces"
+        raise LevelError(f"{place}.kick", f"found {what} called '{name}' to kick from, wanted one, by at = 'NAME'")
+    x, y = motions.origins[found[0]]
+    return int(motions.numbers[found[0]]), x, y
+
+
 def _action(
     motions: Motions, cells: Cells | None, action: Action, place: str
 ) -> tuple[int, int, float, list[tuple[int, float]]]:
@@ -129,6 +152,19 @@ def _action(
         if action.add not in counters:
             raise LevelError(f"{place}.add", f"no counter '{action.add}'{did_you_mean(action.add, counters)}")
         return int(acting.ADDS), counters.index(action.add), action.amount, nothing
+    if action.kick is not None:
+        return int(acting.KICKS), -1, 0.0, nothing
+    if action.spawn is not None:
+        makers = [
+            (number, 1.0)
+            for number, maker in enumerate(motions.cast.makers)
+            if maker >= 0 and resolved.pieces[maker].answers_to(action.spawn)
+        ]
+        if not makers:
+            names = [resolved.pieces[maker].name for maker in motions.cast.makers if maker >= 0]
+            hint = did_you_mean(action.spawn, names) if names else ", there is no spawner"
+            raise LevelError(f"{place}.spawn", f"no spawner '{action.spawn}'{hint}")
+        return int(acting.MAKES), -1, 0.0, makers
     if action.remove is not None:
         found = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(action.remove)]
         if not found:

@@ -134,8 +134,8 @@ class Run:
         """A row a tick and piece that moves.
 
         tick, t (s), piece, x, y (its place), angle (degrees that it has turned, unwrapped), vx, vy, spin (degrees/s),
-        state (moves, rests; shakes, falls or gone of what gives way). Poses are closed forms of the time; they are
-        worked out when they are asked for.
+        state (moves, rests; shakes, falls or gone of what gives way; comes, gone of what is taken). Poses are closed
+        forms of the time; they are worked out when they are asked for.
         """
         import pandas as pd
 

@@ -8,7 +8,7 @@ from typing import Any
 from haptos.engine.acting import NO_WISH, TO_FINISH, TO_RESTART
 from haptos.engine.compiled import leaf
 from haptos.engine.edges import come_back
-from haptos.engine.hurting import die, drop_points, feel_harm, hurt
+from haptos.engine.hurting import die, drop_points, feel_harm, hurt, throw
 from haptos.engine.journal import (
     CRUSH,
     ENTER,
@@ -124,6 +124,9 @@ def grant(
     """Do what rules wish for the player or the level."""
     if stakes is None:
         return
+    if player.kick_x != 0.0 or player.kick_y != 0.0:
+        throw(player, contacts, player.vx + player.kick_x, player.vy + player.kick_y)
+        player.kick_x, player.kick_y = 0.0, 0.0
     wish = player.wish
     player.wish = NO_WISH
     if wish == NO_WISH or player.over:

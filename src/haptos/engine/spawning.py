@@ -43,7 +43,11 @@ def make_pieces(
             _make(movers, world, edges, player, moving, spawning, journal, index, now)
             state.tries += 1
             stream = index * DRAWS + TIME
-            state.due += chance(world.seed, stream, state.tries, spawner.every_low, spawner.every_high)
+            if spawner.every_low == math.inf:
+                # Until a rule asks again.
+                state.due = math.inf
+            else:
+                state.due += chance(world.seed, stream, state.tries, spawner.every_low, spawner.every_high)
 
 
 @leaf

@@ -118,6 +118,8 @@ PLAYER = apart(
         ("entries", "i8"),  # into fields, counted
         ("is_blocked", "i8"),  # whether its turn waits for room
         ("shape", "i8"),  # counts how often its core has turned
+        ("kick_x", "f8"),  # what rules have thrown it by in this tick
+        ("kick_y", "f8"),
         ("wish", "i8"),  # what a rule asks for at the end of the tick
         ("looping", "i8"),  # whether rules fire each other without end
         ("over", "i8"),  # why the run does not go on, or 0

@@ -327,8 +327,13 @@ RULE = np.dtype(
     ]
 )
 
-# What a rule does; `counter` is the wish of one that asks for something.
-ACTION = np.dtype([("verb", "i8"), ("counter", "i8"), ("amount", "f8"), ("first_target", "i8"), ("targets", "i8")])
+# What a rule does; `counter` is the wish of one that asks for something; a kick has its speed as amount, and a place.
+ACTION = np.dtype(
+    [
+        *((name, "i8") for name in ("verb", "counter", "first_target", "targets", "mover")),
+        *((name, "f8") for name in ("amount", "x", "y", "radius")),
+    ]
+)
 
 # A cell of the state that gets a value, or a mover that is switched.
 CHANGE = np.dtype([("place", "i8"), ("value", "f8")])

@@ -22,7 +22,7 @@ from haptos.engine.intent import ACTING, JUMP, press
 from haptos.engine.journal import NO_PIECE, PLACED, START, Journal, record, write
 from haptos.engine.ladders import jump_off, take_hold
 from haptos.engine.ledges import drop_through
-from haptos.engine.rules import apply_rules
+from haptos.engine.rules import Scene, apply_rules
 from haptos.engine.settling import grant, settle_stakes
 from haptos.engine.slide import move
 from haptos.engine.spawning import make_pieces
@@ -114,9 +114,11 @@ def tick(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, held: i
 @leaf
 def follow_rules(tables: Any, zones: Any, state: Any, journal: Any, first: int, end: float) -> None:
     """Let the rules answer what has happened since an event, and grant what they wish."""
+    scene = Scene(
+        tables.rules, state.rules, state.visits, state.moving, state.spawning, state.counts, state.given, state.cells
+    )
     apply_rules(
-        tables.rules, tables.stakes, tables.movers, state.rules, state.visits, state.moving, state.counts, state.given,
-        state.cells, state.player, journal, first, tables.world[0].dt, end,
+        tables.rules, scene, tables.stakes, tables.movers, state.player, journal, first, tables.world[0].dt, end
     )  # fmt: skip
     grant(
         tables.stakes, tables.body[0], zones, tables.floor, state.player, state.contacts, state.touched, state.inside,

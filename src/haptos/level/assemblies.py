@@ -12,6 +12,8 @@ from haptos.level.rules import Rule
 
 PLAYER = "player"
 SELF = "self"
+# Keys of an action that name pieces.
+NAMING = ("set", "remove", "spawn", "at")
 Source = tuple[str, Template]
 
 
@@ -132,8 +134,7 @@ def rules_of(level: Level, placed: list[Placed]) -> list[tuple[str, Rule]]:
 def _rule_from(rule: Rule, name: str) -> Rule:
     """Return a kind's rule as the rule of one piece: `self` is that."""
     actions = [
-        action.model_copy(update={key: _named_from(getattr(action, key), name) for key in ("set", "remove")})
-        for action in rule.do
+        action.model_copy(update={key: _named_from(getattr(action, key), name) for key in NAMING}) for action in rule.do
     ]
     condition = rule.if_
     if condition is not None and SELF in condition:

@@ -28,7 +28,7 @@ def _both(value: Any) -> Any:
     return value if isinstance(value, list | tuple) else (value, value)
 
 
-Periods = Annotated[tuple[Period, Period], BeforeValidator(_both)]
+Times = Annotated[tuple[Period, Period] | None, BeforeValidator(lambda value: None if value is None else _both(value))]
 Speeds = Annotated[tuple[TopSpeed, TopSpeed], BeforeValidator(_both)]
 Scales = Annotated[tuple[Scale, Scale], BeforeValidator(_both)]
 Angles = Annotated[tuple[Angle, Angle], BeforeValidator(_both)]
@@ -83,8 +83,8 @@ class Spawner(Section):
     Attributes
     ----------
     kind : of what it makes
-    first : the time of the first
-    every : the time between two
+    first : the time of the first; at once, but never without `every`
+    every : the time between two; without, only rules make it make one
     area : where they come: a box around the spawner's place, anywhere inside the bounds, or just outside of them; the
         place itself if None
     limit : so many are there at once at most; one more is refused
@@ -94,8 +94,8 @@ class Spawner(Section):
     """
 
     kind: str
-    first: Duration = 0.0
-    every: Periods
+    first: Duration | None = None
+    every: Times = None
     area: Literal["inside", "outside"] | Box | None = None
     limit: Annotated[int, Field(ge=1, le=4096)] = DEFAULT_LIMIT
     velocity: tuple[Velocity, Velocity] | None = None
@@ -109,7 +109,7 @@ class Spawner(Section):
         if self.velocity is not None and self.aim is not None:
             raise ValueError("found both velocity and aim, wanted one of them")
         for name in ("every", "scale", "turn"):
-            low, high = getattr(self, name)
+            low, high = getattr(self, name) or (0.0, 0.0)
             if low > high:
                 raise ValueError(f"found {name} = [{low:g}, {high:g}], wanted the lower number first")
         return self

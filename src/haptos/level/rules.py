@@ -7,7 +7,7 @@ from typing import Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
-from haptos.level.quantity import Duration, Number, Period
+from haptos.level.quantity import Duration, Extent, Impulse, Number, Period
 from haptos.level.section import Section
 
 When = Literal[
@@ -56,7 +56,7 @@ SOLID_MOMENTS = ("touch", "part", "land")
 
 # Moments that happen to the player alone, or to nobody: they have no piece.
 PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
-ACTIONS = ("say", "set", "add", "remove", "respawn", "restart", "finish")
+ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
 
 
 class Action(Section):
@@ -68,6 +68,9 @@ class Action(Section):
     set, to : gives what can change while the level runs a new value: ``gate.active``, ``lift.route.running``,
         ``tar.field.speed_factor``, ``player.gaits.walk``
     add, amount : adds to a counter
+    spawn : lets spawners make one now: a piece, a kind, ``#mark`` or a layer
+    kick, radius, at : throws the player away from a piece (the rule's own if None), by an impulse that falls off to
+        nothing at the radius
     remove : takes pieces away for good: a piece, a kind, ``#mark`` or a layer; ``other``: the one that is met
     respawn, restart, finish : puts the player back, begins the level again, ends it
     """
@@ -77,6 +80,10 @@ class Action(Section):
     to: Any = None
     add: str | None = None
     amount: Number = 1.0
+    spawn: str | None = None
+    kick: Impulse | None = None
+    radius: Extent = 100.0
+    at: str | None = None
     remove: str | None = None
     respawn: bool = False
     restart: bool = False
@@ -90,6 +97,8 @@ class Action(Section):
             raise ValueError(f"found {found}, wanted one of {', '.join(ACTIONS)}")
         if (self.set is not None) != (self.to is not None):
             raise ValueError("found one of set and to, wanted both: set = 'gate.active', to = false")
+        if self.kick is None and {"radius", "at"} & self.model_fields_set:
+            raise ValueError("found radius or at without kick, wanted them with it alone")
         if "amount" in self.model_fields_set and self.add is None:
             raise ValueError("found amount without add, wanted both")
         return self

@@ -102,7 +102,7 @@ def _in_solid(compiled: CompiledLevel, maker: int, made: ResolvedPiece, spawner:
 
 
 def _outruns(piece: ResolvedPiece, spawner: Spawner) -> Finding | None:
-    if spawner.lasts is None:
+    if spawner.lasts is None or spawner.every is None:
         return None
     mean = sum(spawner.every) / 2
     alive = spawner.lasts / mean
