@@ -89,7 +89,7 @@ def zone(name="zone", at=(60, 50), size=(60, 100), **field) -> dict:
 
 
 def test_gravity_that_ties_strands_or_lets_fall():
-    one, other = zone(gravity={"vector": [0, 900]}), zone("other", (100, 50), gravity={"vector": [900, 0]})
+    one, other = zone(gravity={"vector": [0, 900]}), zone("second", (100, 50), gravity={"vector": [900, 0]})
     assert "gravity-tie" in codes(one, other)
     assert "gravity-tie" not in codes(one, {**other, "field": {**other["field"], "rank": 1}})
     assert "gravity-tie" not in codes(one, {**other, "at": [300, 50]})
@@ -155,8 +155,9 @@ def test_radii_teeth_and_lamps_are_in_the_picture(tmp_path):
 
     plain = [{key: value for key, value in piece.items() if key not in ("pickup", "harm", "checkpoint", "finish")}
              for piece in (DROP, LAMP)]  # fmt: skip
-    full = [pickup(attract_within=40), {**LAMP, "at": [150, 20], "harm": {}}, {**LAMP, "checkpoint": {}},
-            {**LAMP, "name": "door", "at": [-80, 20], "finish": {}}]  # fmt: skip
+    thorn = {**LAMP, "name": "thorn", "at": [150, 20], "harm": {}}
+    door = {**LAMP, "name": "door", "at": [-80, 20], "finish": {}}
+    full = [pickup(attract_within=40), thorn, {**LAMP, "checkpoint": {}}, door]
     dark = []
     for name, pieces in (("plain", plain), ("full", full)):
         level = haptos.Level(player={"at": [0, 14]}, pieces=[FLOOR, *pieces], **COUNTED)

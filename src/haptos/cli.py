@@ -27,6 +27,7 @@ DEMO_SHEETS = {
     "orrery-loft": ("across-the-loft",),
     "ember-gallery": ("through-the-embers",),
     "lantern-way": ("to-the-lantern",),
+    "orrery-hall": ("round-the-globes",),
 }
 
 app = typer.Typer(

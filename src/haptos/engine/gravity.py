@@ -38,7 +38,12 @@ def enter_gravity(fields: Any, player: Any, row: int) -> None:
     if field.lasts == AFTERWARDS:
         player.base_gravity = row
     elif field.lasts == TOGGLES:
-        player.base_gravity = OF_WORLD if player.base_gravity == row else row
+        base = player.base_gravity
+        turned = base == row
+        if base >= 0:
+            # Another field that turns over has done the same.
+            turned = turned or (field.gravity == TURNS_OVER and fields[base].gravity == TURNS_OVER)
+        player.base_gravity = OF_WORLD if turned else row
 
 
 @leaf
@@ -150,6 +155,12 @@ def feel_gravity(
     if size <= WEIGHTLESS * world.weight:
         return
     player.wanted_x, player.wanted_y = -gx / size, -gy / size
+    if player.stance == GROUND and player.push_x * player.up_x + player.push_y * player.up_y > factor * size:
+        # A wind that is stronger than its weight lifts it.
+        let_go(contacts, player)
+        player.stance = AIR
+        player.air_since = now
+        begin_measure(player)
     if changed:
         handed = 1.0
         if row >= 0:
@@ -160,7 +171,14 @@ def feel_gravity(
             write(journal, player, FLIPS, now, piece, math.nan, 0.0)
         else:
             player.handed = handed
+            begin_measure(player)
             write(journal, player, TILTS, now, piece, math.nan, 0.0)
+    player.hides_apex = 0
+    if row >= 0:
+        if fields[row].gravity == ATTRACTS_TO:
+            # Who flies round a middle is at an apex all the time.
+            rising = player.vx * player.up_x + player.vy * player.up_y
+            player.hides_apex = 1 if rising <= factor * size * world.dt else 0
 
 
 @leaf
@@ -172,12 +190,17 @@ def _turn_over(player: Any, contacts: Any, handed: float) -> None:
     let_go(contacts, player)
     if player.stance == GROUND or player.stance == CLIMBING:
         player.stance = AIR
-    # The measure of a fall begins anew.
+    begin_measure(player)
+    player.coyote = 0
+    player.cut_armed = 0
+
+
+@leaf
+def begin_measure(player: Any) -> None:
+    """Let the drop of a fall count from here."""
     height = player.x * player.up_x + player.y * player.up_y
     player.peak = height
     player.base = height
-    player.coyote = 0
-    player.cut_armed = 0
 
 
 @leaf

@@ -286,4 +286,5 @@ def _finish(
             height = player.x * player.up_x + player.y * player.up_y
             player.peak = max(player.peak, height)
             player.cut_armed = 0
-            write(journal, player, APEX, now, NO_PIECE, height - player.base, 0.0)
+            if player.hides_apex == 0:
+                write(journal, player, APEX, now, NO_PIECE, height - player.base, 0.0)

@@ -116,6 +116,7 @@ PLAYER = apart(
         ("base_gravity", "i8"),  # its source: a field that lasts, or the world
         ("gravity_source", "i8"),  # the one that holds
         ("entries", "i8"),  # into fields, counted
+        ("hides_apex", "i8"),  # whether an apex is nothing to speak of
         ("is_blocked", "i8"),  # whether its turn waits for room
         ("shape", "i8"),  # counts how often its core has turned
         ("kick_x", "f8"),  # what rules have thrown it by in this tick
