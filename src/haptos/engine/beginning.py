@@ -12,31 +12,15 @@ from haptos.engine.compile import CompiledLevel
 from haptos.engine.gravity import OF_WORLD
 from haptos.engine.journal import NO_PIECE
 from haptos.engine.ledger import COUNT, HURTING, TAKEN, Stakes
+from haptos.engine.motion_tables import CORNER, Movers
 from haptos.engine.movers import WAITS_FOR_NOTHING
 from haptos.engine.poses import GONE
+from haptos.engine.records import Records
 from haptos.engine.settings import WORD, Cells
 from haptos.engine.stakes import facing_code
-from haptos.engine.state import (
-    CONTACT,
-    CONTACTS,
-    HIT,
-    NO_LADDER,
-    NO_MOVER,
-    NO_SUPPORT,
-    PATH,
-    PLAYER,
-    POSE,
-    RULE_STATE,
-    SEGMENT,
-    SKIPS_NOTHING,
-    SPAWNING,
-    STALE,
-    TOUCH,
-    TOUCHED,
-    State,
-    row_length,
-)
-from haptos.engine.tables import CORNER, FACE, Movers, Records, Rules, Tables
+from haptos.engine.state import CONTACTS, NO_LADDER, NO_MOVER, NO_SUPPORT, PLAYER, SKIPS_NOTHING, STALE, TOUCHED, State
+from haptos.engine.state_records import CONTACT, HIT, PATH, POSE, RULE_STATE, SEGMENT, SPAWNING, TOUCH, row_length
+from haptos.engine.tables import FACE, Rules, Tables
 
 
 def new_state(compiled: CompiledLevel, worlds: int) -> State:

@@ -15,22 +15,12 @@ from haptos.engine.motions import Motions
 from haptos.engine.movers import Grown, compile_movers
 from haptos.engine.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.powers import Powers, compile_powers, ladder_tops
+from haptos.engine.records import Records
 from haptos.engine.ruling import Ruled, acts, compile_rules
 from haptos.engine.settings import Cells, cells_of
 from haptos.engine.stakes import compile_stakes, has_stakes
 from haptos.engine.state import NO_SUPPORT
-from haptos.engine.tables import (
-    BODY,
-    EDGES,
-    FIELD,
-    LAUNCH,
-    SURFACE,
-    WALL,
-    WORLD,
-    Obstacles,
-    Records,
-    Tables,
-)
+from haptos.engine.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
 from haptos.geometry.placement import Placement, joined, place_shapes
 from haptos.geometry.rest import settle_rests

@@ -28,7 +28,10 @@ Function = TypeVar("Function", bound=Callable[..., Any])
 KEPT_FOLDERS = 4
 # A source with one of these marks has kernels or leaves in it; the foundations have what those are compiled against.
 MARKS = (b"\n@leaf", b"\n@kernel")
-FOUNDATIONS = ("compiled.py", "ledger.py", "linking.py", "state.py", "tables.py")
+FOUNDATIONS = (
+    "compiled.py", "ledger.py", "linking.py", "motion_tables.py", "records.py", "state.py", "state_records.py",
+    "tables.py",
+)  # fmt: skip
 
 
 @cache

@@ -8,12 +8,14 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.motion_tables import FLIGHT, SHAPE, SPAWNER
+from haptos.engine.records import Records
 from haptos.engine.spawning import AROUND, AT_BOX, AT_PLAYER, HERE, INSIDE_BOUNDS, OUTSIDE_BOUNDS, UNAIMED
-from haptos.engine.tables import FLIGHT, SHAPE, SPAWNER, Records
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
 from haptos.level.flying import Drift, Shot, Spawner
-from haptos.level.resolve import ON_PLAYER, ResolvedPiece
+from haptos.level.resolve import ON_PLAYER
+from haptos.level.resolved_piece import ResolvedPiece
 
 if TYPE_CHECKING:
     from haptos.engine.motions import Motions

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.compiled import constant, leaf
-from haptos.engine.tables import Records
+from haptos.engine.records import Records
 
 TRACK = np.dtype(
     [

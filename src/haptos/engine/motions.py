@@ -15,7 +15,8 @@ from haptos.geometry.outlines import Body
 from haptos.geometry.poses import spin_pivot
 from haptos.geometry.ways import Way, sharp_bend, sharp_corner, way_of
 from haptos.level.facets import Crumble
-from haptos.level.resolve import Cast, ResolvedPiece
+from haptos.level.resolve import Cast
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]

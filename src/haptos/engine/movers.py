@@ -10,13 +10,16 @@ from numpy.typing import NDArray
 
 from haptos.engine.flying import compile_flying
 from haptos.engine.frames import FLOOR_ROLE
+from haptos.engine.motion_tables import CORNER, CRUMBLE, ITEM, KNOT, LEG, MOVER, Movers
 from haptos.engine.motions import STAYS, Motions, bends, radius_of
-from haptos.engine.tables import CORNER, CRUMBLE, FACE, ITEM, KNOT, LEG, MOVER, Movers, Obstacles, Records
+from haptos.engine.records import Records
+from haptos.engine.tables import FACE, Obstacles
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import spin_pivot
 from haptos.level.facets import SIDE_ANGLES, Crumble
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import RIDDEN
 
 Floats = NDArray[np.float64]

@@ -27,7 +27,8 @@ from haptos.geometry.placement import (
     starts,
 )
 from haptos.level.facets import FieldEffect
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 
 Floats = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from haptos.engine.compile import compile_level
 from haptos.engine.compiled import constant, kernel
 from haptos.engine.impact import first_impact
 from haptos.engine.obstacles import as_obstacles
-from haptos.engine.state import CONTACT, HIT, PATH
+from haptos.engine.state_records import CONTACT, HIT, PATH
 from haptos.engine.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import Placement

@@ -14,7 +14,7 @@ from haptos.engine.acting import RUNS
 from haptos.engine.arrivals import add_pickups
 from haptos.engine.journal import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.motions import Motions
-from haptos.engine.tables import Records
+from haptos.engine.records import Records
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import Clock, Motion, carried, motions, moved_by, own_motion
 from haptos.level.routes import RIDDEN

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.journal import SPAWNS, THE_PLAYER
+from haptos.engine.records import Records
 from haptos.engine.state import NO_SUPPORT
-from haptos.engine.tables import Records
 
 PLAYER = "player"
 

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from haptos.engine.motions import Motions
-from haptos.engine.tables import Records, Tables
+from haptos.engine.records import Records
+from haptos.engine.tables import Tables
 from haptos.errors import LevelError
 from haptos.level.assemblies import PLAYER
 from haptos.level.facets import FieldEffect, Launch, Surface

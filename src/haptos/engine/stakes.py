@@ -21,14 +21,15 @@ from haptos.engine.ledger import (
     Stakes,
 )
 from haptos.engine.motions import Motions
-from haptos.engine.tables import GRID, Records
+from haptos.engine.records import Records
+from haptos.engine.tables import GRID
 from haptos.errors import LevelError
 from haptos.geometry.cells import sort_boxes
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
 from haptos.level.level import Level
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.stakes import Checkpoint, Harm, Pickup
 
 Floats = NDArray[np.float64]

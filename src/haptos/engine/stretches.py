@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from haptos.engine.beginning import new_state
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.journal import EVENT, NO_PIECE, PIECE_TRACK, RESTARTS, THE_PLAYER, TRACK
+from haptos.engine.records import Records
 from haptos.engine.state import RESTARTING, State
-from haptos.engine.tables import Records
 from haptos.engine.tick import advance
 from haptos.errors import LevelError
 

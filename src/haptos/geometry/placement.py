@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from haptos.geometry.convex import Core, convex_cores, turned
 from haptos.geometry.tiles import merge_tiles
 from haptos.level.assemblies import middle
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]

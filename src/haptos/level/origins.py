@@ -6,7 +6,8 @@ from typing import Any, NamedTuple
 
 from haptos.level.assemblies import Source
 from haptos.level.merging import FACET_SECTIONS
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import Route
 
 

@@ -11,7 +11,7 @@ import shapely.affinity
 
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.solids import solid_shapes
 

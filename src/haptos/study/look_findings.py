@@ -10,7 +10,7 @@ from haptos.engine.compile import CompiledLevel
 from haptos.errors import HaptosError
 from haptos.files.images import read_image
 from haptos.geometry.placement import look_size, piece_box
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 
 # A dot counts as drawn from this opacity on.

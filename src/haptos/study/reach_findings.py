@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from haptos.engine.compile import CompiledLevel
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.reach import Reach
 

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.resolve import ACTIVE, ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ACTIVE, ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.study.findings import Finding
 

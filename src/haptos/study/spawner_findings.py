@@ -7,7 +7,8 @@ import shapely
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.flying import Spawner
-from haptos.level.resolve import ON_PLAYER, ResolvedPiece
+from haptos.level.resolve import ON_PLAYER
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 
 # More than this share of an area inside something solid is likely not meant.

@@ -6,7 +6,7 @@ import shapely
 
 from haptos.engine.compile import CompiledLevel, body_of
 from haptos.geometry.polygons import body_polygon, shape_polygons
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.start_findings import has_floor, solids_around
 

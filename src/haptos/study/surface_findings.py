@@ -12,7 +12,7 @@ from haptos.engine.powers import ladder_tops
 from haptos.geometry.outlines import grow_outlines
 from haptos.geometry.placement import side_direction
 from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.free_space import fill_from_start
 from haptos.study.solids import other_gravity, solid_shapes

@@ -12,7 +12,8 @@ from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.origins import values_of
-from haptos.level.resolve import ResolvedLevel, ResolvedPiece
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS
 
 MEANINGS = {

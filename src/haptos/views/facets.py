@@ -12,7 +12,7 @@ from haptos.files.images import read_image
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import launch_direction, look_size, piece_box, piece_places
-from haptos.level.resolve import ResolvedPiece
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.views.palette import INK, PAPER
 
 # A face belongs to a one-way piece's side within 60 degrees, as in the simulation.

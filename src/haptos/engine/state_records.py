@@ -1,0 +1,144 @@
+"""Record layouts of what changes during a run: contacts, paths, poses, rules; the player's own is in `state`."""
+
+from __future__ import annotations
+
+import numpy as np
+
+# Worlds run on several threads at once: what one writes must not lie on a cache line of another. The fields of a record
+# leave at least a line free before the next multiple of two lines.
+LINE = 64
+
+
+def apart(fields: list[tuple[str, str]]) -> np.dtype[np.void]:
+    """Return a record layout padded so that two neighbours in an array never share a cache line."""
+    size = np.dtype(fields).itemsize
+    names = [name for name, _ in fields]
+    offsets = np.cumsum([0, *(np.dtype(kind).itemsize for _, kind in fields[:-1])]).tolist()
+    whole = 2 * LINE * -(-(size + LINE) // (2 * LINE))
+    return np.dtype({"names": names, "formats": [kind for _, kind in fields], "offsets": offsets, "itemsize": whole})
+
+
+def row_length(count: int, size: int) -> int:
+    """Return how many items of a size make a row for `count` of them that shares no line with the next row."""
+    return 2 * LINE * -(-(count * size + LINE) // (2 * LINE)) // size
+
+
+CONTACT = np.dtype(
+    [
+        ("outline", "i8"),  # below zero: a wall of the bounds
+        ("feature", "i8"),  # a face; -1 - face for the corner at its start
+        ("nx", "f8"),
+        ("ny", "f8"),
+        ("radius", "f8"),  # of the corner; zero for a face
+        ("piece", "i8"),
+        ("sticks", "i8"),  # a corner that is kept though the body would fly off: the ground goes on behind it
+    ]
+)
+
+TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8")])
+
+# The piece of one segment of constant acceleration that is being worked out.
+SEGMENT = apart(
+    [
+        ("ax", "f8"),
+        ("ay", "f8"),
+        ("limit", "f8"),  # when it ends at the latest
+        ("reason", "i8"),
+        ("which", "i8"),  # the contact, side or direction that the reason is about
+        ("onto", "i8"),  # the outline of the face beyond a corner
+        ("axis_x", "f8"),  # at the end, the velocity along this axis is exactly `value`
+        ("axis_y", "f8"),
+        ("value", "f8"),
+        ("ground", "i8"),  # the contact that carries the body, -1 in the air
+        ("arc", "i8"),  # the contact that is a corner being rounded, or -1
+        ("path_vx", "f8"),  # the path as it is swept: a chord where a corner is rounded
+        ("path_vy", "f8"),
+        ("path_ax", "f8"),
+        ("path_ay", "f8"),
+        ("free_ax", "f8"),  # the acceleration of free flight, before anything is in the way
+        ("free_ay", "f8"),
+        ("rest", "f8"),  # what is left of the tick
+        ("goal", "f8"),  # the speed that is wanted, to the right in the air, along the ground on it
+        ("slip", "f8"),  # the friction of a ground that is slipped over, with the sign of what it does
+        ("pull_x", "f8"),  # the force a corner is rounded under
+        ("pull_y", "f8"),
+        ("flies", "i8"),  # whether free flight was planned
+        ("swings", "i8"),  # whether the corner is rounded under gravity, in the air
+        ("end_x", "f8"),
+        ("end_y", "f8"),
+        ("end_nx", "f8"),
+        ("end_ny", "f8"),
+        ("end_speed", "f8"),
+    ]
+)
+
+# The parabola that is looked along, for how long, and what counts as nothing on it.
+PATH = apart(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("ax", "f8"),
+        ("ay", "f8"),
+        ("horizon", "f8"),
+        ("reach", "f8"),
+        ("tiny_speed", "f8"),
+        ("tiny_accel", "f8"),
+        ("tie", "f8"),
+        ("skip", "i8"),  # the assembly whose outlines are not looked at
+    ]
+)
+
+HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+
+# Where a mover is, relative to where it is placed, how it is turned, how fast, and the time of that; and what it is at.
+POSE = np.dtype(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("cosine", "f8"),
+        ("sine", "f8"),
+        ("spin", "f8"),
+        ("t", "f8"),
+        ("old_x", "f8"),  # the pose at the begin of the tick
+        ("old_y", "f8"),
+        ("old_cosine", "f8"),
+        ("old_sine", "f8"),
+        ("clock", "f8"),  # when its route began; infinite while that waits
+        ("phase", "i8"),  # of giving way
+        ("since", "f8"),  # when that phase began
+        ("due", "f8"),  # when it ends
+        ("here", "i8"),  # whether it, and all that carries it, is there
+        ("from_x", "f8"),  # of what flies: where it is from, since when, and how it flies from there
+        ("from_y", "f8"),
+        ("from_angle", "f8"),
+        ("from_t", "f8"),
+        ("fly_vx", "f8"),
+        ("fly_vy", "f8"),
+        ("fly_spin", "f8"),
+        ("scale", "f8"),
+        ("dies", "f8"),  # when its time is up
+        ("hits", "i8"),
+        ("touches", "i8"),  # the piece that it touched last
+        ("exits", "i8"),
+        ("passed", "i8"),  # whether the body is let through until it is clear of it
+        ("off", "i8"),  # whether a rule has switched it off, or taken it away
+        ("ran", "f8"),  # how long the clock of its route had run before it began last
+    ]
+)
+
+# Of what makes pieces: when it makes the next, how many times it was to, how many of its kind there were (noted with
+# the first that makes this kind), and which slot it filled last.
+SPAWNING = np.dtype([("due", "f8"), ("tries", "i8"), ("serial", "i8"), ("last", "i8")])
+
+# How often a rule fired, and acted, which may be later, in all and in this tick; whether it is inside, or its condition
+# held; what fired it; when it acted first, and comes again; when its delay ends; where it fired.
+RULE_STATE = np.dtype(
+    [
+        *((name, "i8") for name in ("fired", "acted", "burst", "inside", "piece")),
+        *((name, "f8") for name in ("first", "next", "due", "x", "y")),
+    ]
+)
