@@ -17,12 +17,15 @@ from haptos.demo import demo_file
 FOLDER = Path(__file__).parent / "screenshots"
 ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
 LOFT, GALLERY = "orrery-loft.toml", "ember-gallery.toml"
+LANTERN, ORRERY = "lantern-way.toml", "orrery-hall.toml"
 SHEETS = {
     ROOM: ("gets-through", "falls-short"),
     HALL: ("up-the-rigging", "slips-on-the-flags"),
     SHAFT: ("over-the-pit",),
     LOFT: ("across-the-loft",),
     GALLERY: ("through-the-embers",),
+    LANTERN: ("to-the-lantern",),
+    ORRERY: ("round-the-globes",),
 }
 COLUMNS = 128
 SIZE = (1280, 800)
@@ -36,6 +39,13 @@ TERMINALS = {
     "check": [["check", ROOM], ["check", "leaky.toml"]],
     "check-motion": [["check", SHAFT], ["check", LOFT]],
     "check-surfaces": [["check", HALL], ["check", "faulty-hall.toml"]],
+    "check-stakes": [["check", LANTERN], ["check", "faulty-way.toml"], ["check", "faulty-orrery.toml"]],
+    "why-rule": [
+        ["why", LANTERN, "--cues", "to-the-lantern.toml", "--rule", "open"],
+        ["why", LANTERN, "--cues", "right 3 s", "--rule", "open"],
+        ["why", LANTERN, "--cues", "to-the-lantern.toml", "--rule", "tar dries"],
+        ["why", LANTERN, "--cues", "right 3 s", "--rule", "enough"],
+    ],
     "why": [
         ["why", ROOM, "player", "stair lamp"],
         ["why", ROOM, "player", "telescope"],
@@ -64,9 +74,20 @@ FAULTY = (
 )
 
 
-def faulty(text: str) -> str:
-    """Return the stair hall with faults in what is stood on."""
-    for old, new in FAULTY:
+# The way to the lantern with drops that are taken before they come, lamps that save inside the floor, thorns that the
+# player ignores, and no finish; the orrery hall with two pulls that tie, and a globe that sticks out of its own.
+FAULTY_WAY = (
+    ("attract_within = 48", "attract_within = 3"),
+    ("respawn_at = [0, -8]", "respawn_at = [0, -16]"),
+    ('hero = ["oil", "thorn", "air"]', 'hero = ["oil", "air"]'),
+    ('finish = { needs = "oil" }\n', ""),
+)
+FAULTY_ORRERY = (("shape = { circle = 130 }", "shape = { circle = 80 }"), ("at = [1080, 190]", "at = [930, 190]"))
+
+
+def faulty(text: str, faults: tuple[tuple[str, str], ...]) -> str:
+    """Return a level with faults."""
+    for old, new in faults:
         assert old in text, old
         text = text.replace(old, new)
     return text
@@ -112,7 +133,10 @@ def main() -> None:
             for file in (room, *(f"{sheet}.toml" for sheet in sheets)):
                 shutil.copy(demo_file(file), folder / file)
         (folder / "leaky.toml").write_text(leaky((folder / ROOM).read_text()))
-        (folder / "faulty-hall.toml").write_text(faulty((folder / HALL).read_text()))
+        for room, title, faults in (
+            (HALL, "faulty-hall", FAULTY), (LANTERN, "faulty-way", FAULTY_WAY), (ORRERY, "faulty-orrery", FAULTY_ORRERY)
+        ):  # fmt: skip
+            (folder / f"{title}.toml").write_text(faulty((folder / room).read_text(), faults))
         for title, calls in TERMINALS.items():
             terminal("\n".join(say(words, folder) for words in calls), FOLDER / f"{title}.png")
         for room, sheets in SHEETS.items():
