@@ -170,6 +170,8 @@ def test_the_finish_waits_for_what_it_needs_and_then_holds_the_run(flat):
     run = haptos.simulate(level, "left 0.5 s, right 2 s, left 1 s")
     done = first(run, "finish")
     after = run.track[run.track.t >= done.t]
+    facts = run.summary()
+    assert (facts["finished"], facts["counters"], facts["health"], facts["lives"]) == (True, {"oil": 1.0}, 3.0, None)
     assert np.ptp(after.x) == 0
     assert (after.vx == 0).all()
 
@@ -219,3 +221,48 @@ def test_bad_stakes_say_where_and_what_is_wanted(flat):
     ):
         with pytest.raises(haptos.LevelError, match=message):
             haptos.simulate(flat(**sections))
+
+
+def test_what_is_at_stake_in_the_top_view_too():
+    pieces = [
+        {"name": "wall", "at": [300, 0], "shape": {"box": [20, 400]}},
+        {"name": "thorn", "at": [0, 100], "shape": {"box": [60, 20]}, "harm": {"points": 1, "knock": 300}},
+        {"name": "lamp", "at": [80, 0], "shape": {"box": [20, 60]}, "checkpoint": {"facing": "up"}},
+        {"name": "drop", "at": [120, 0], "shape": {"circle": 4}, "pickup": {"counter": "oil", "attract_within": 30}},
+        {"name": "pit", "at": [200, 0], "shape": {"box": [20, 200]}, "harm": {"lethal": True}},
+    ]
+    level = haptos.Level(world={"view": "top"}, counters={"oil": {}}, pieces=pieces)
+    run = haptos.simulate(level, "up 0.8 s, wait 0.4 s, place 0,0, right 2 s, wait 0.5 s")
+    hurt = first(run, "hurt")
+    # The middle of the body, 14 high, is 14 below the thorn's lower side; it is thrown straight back.
+    assert (hurt.piece, hurt.y) == ("thorn", pytest.approx(90 - 14, abs=1e-6))
+    assert run.track.set_index("tick").vy[int(hurt.tick)] == pytest.approx(-300, abs=1e-6)
+    assert run.track.oil.iloc[-1] == 1
+    back = first(run, "respawn")
+    assert (back.x, back.y) == (80, 0)
+    assert run.track.health.iloc[-1] == 3
+
+
+@pytest.mark.parametrize("rate", RATES)
+def test_times_of_what_hurts_saves_and_rewards_do_not_depend_on_the_tick_rate(flat, rate):
+    pieces = [
+        {"name": "drop", "at": [40, 14], "copies": [[90, 14]], "shape": {"circle": 4}, "pickup": {"counter": "oil"}},
+        thorn(at=(160, 5), size=(30, 10)),
+        {"name": "lamp", "at": [230, 20], "shape": {"box": [9, 40]}, "checkpoint": {}},
+    ]
+    rules = [{"when": "counter", "if": "oil == 2", "after": 0.35, "do": [{"say": "two"}]}]
+    # Coming up to speed ends on a tick of every rate: 150 / 1500 is a tenth of a second.
+    player = {"run": {"ground_accel": 1500}}
+    counters = {"oil": {"rewards": [{"every": 2, "lives": 1}]}}
+    level = flat(pieces, player=player, counters=counters, rules=rules, world={"tick_rate": rate})
+    run = haptos.simulate(level, "right 2 s")
+    # 7.5 in the first tenth, 150 a second from then on; met 7 + 4 before a drop, 7 before the others.
+    times = {
+        "collect": [0.1 + (place - 11 - 7.5) / 150 for place in (40, 90)],
+        "hurt": [0.1 + (145 - 7 - 7.5) / 150],
+        "checkpoint": [0.1 + (225.5 - 7 - 7.5) / 150],
+        "reward": [0.1 + (90 - 11 - 7.5) / 150],
+        "say": [0.1 + (90 - 11 - 7.5) / 150 + 0.35],
+    }
+    for event, wanted in times.items():
+        assert [row.t for row in rows_of(run, event)] == pytest.approx(wanted, abs=1e-9), event

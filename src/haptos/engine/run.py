@@ -177,7 +177,7 @@ class Run:
         speed = np.hypot(rows["vx"], rows["vy"])
         count = {
             name: int(np.sum(self.event_records["kind"] == EVENT_NAMES.index(name)))
-            for name in ("jump", "land", "lost", "say")
+            for name in ("jump", "land", "lost", "say", "finish")
         }
         lands = self.event_records[self.event_records["kind"] == LAND]
         return {
@@ -186,10 +186,15 @@ class Run:
             "from": (float(rows["x"][0]), float(rows["y"][0])),
             "to": (float(rows["x"][-1]), float(rows["y"][-1])),
             "fastest": float(speed.max()),
-            "highest": float((rows["x"] * rows["up_x"] + rows["y"] * rows["up_y"]).max()),
+            # Against the world's own gravity, whichever the body felt.
+            "highest": float((rows["x"] * self.level.world.up[0] + rows["y"] * self.level.world.up[1]).max()),
             "deepest_drop": float(lands["amount"].max()) if len(lands) else 0.0,
             "jumps": count["jump"],
             "lost": count["lost"],
+            "health": float(rows["health"][-1]),
+            "lives": None if math.isinf(rows["lives"][-1]) else int(rows["lives"][-1]),
+            "counters": dict(zip(self.level.counters, map(float, self.scores[-1]), strict=True)),
+            "finished": count["finish"] > 0,
             "says": self.says(),
             "ends_on": self.names.of_supports(rows["support"])[-1],
             "stance": STANCE_NAMES[int(rows["stance"][-1])],

@@ -40,6 +40,10 @@ def summary_table(run: Run) -> Group:
         table.add_row("highest", f"{facts['highest']:.4g} {unit}")
         table.add_row("jumps", f"{facts['jumps']}, deepest drop {facts['deepest_drop']:.4g} {unit}")
     table.add_row("lost", "never" if not facts["lost"] else f"{facts['lost']} times" if facts["lost"] > 1 else "once")
+    if run.compiled.tables.stakes is not None:
+        lives = "" if facts["lives"] is None else f", lives {facts['lives']}"
+        counted = "".join(f", {name} {value:g}" for name, value in facts["counters"].items())
+        table.add_row("ends with", f"health {facts['health']:g}{lives}{counted}{', finished' * facts['finished']}")
     for said in facts["says"]:
         table.add_row("says", Text(f"“{said}”"))
     return Group(Text(run.level.title or "Untitled level", style="bold"), table)
