@@ -343,3 +343,72 @@ def test_contradicting_gravity_says_where_and_what_is_wanted(gravity, message):
     with pytest.raises(haptos.LevelError, match=message) as error:
         haptos.Level(pieces=[field("pull", **gravity)])
     assert "pieces[0] 'pull', field.gravity" in str(error.value)
+
+
+def globe(**motion) -> list[dict]:
+    pull = {"name": "pull", "shape": {"circle": 300}, "layer": "zone", "field": {"gravity": {"toward": True}}}
+    return [{"name": "globe", "at": [0, 0], "shape": {"circle": 100}, "pieces": [pull], **motion}]
+
+
+@pytest.mark.parametrize("shape", BODIES)
+def test_a_globe_that_travels_takes_along_who_stands_on_it(shape):
+    route = {"stops": [[0, 0], [300, 60]], "speed": 90}
+    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(route=route))
+    run = haptos.simulate(level, "wait 1 s, right 1 s, wait 1 s")
+    rows = run.pieces[run.pieces.piece == "globe"]
+    away = run.track[["x", "y"]].to_numpy() - rows[["x", "y"]].to_numpy()
+    assert np.abs(away[:60] - [0, 114]).max() < 1e-9 * 28
+    assert (run.track.support == "globe").all()
+    assert not any(row.event in ("part", "alight") for row in run.event_rows)
+    assert np.hypot(*away.T) == pytest.approx(114, abs=0.05)
+    # Relative to the globe it walks a second at 150, less what it takes to come up to that, and brakes.
+    angle = np.unwrap(np.arctan2(away[:, 0], away[:, 1]))
+    walked = 150 - 150**2 / 1800 / 2 + 150**2 / 2400 / 2
+    assert angle[-1] * 114 == pytest.approx(walked, rel=0.01)
+
+
+@pytest.mark.parametrize("shape", BODIES)
+def test_a_globe_that_spins_takes_round_who_stands_on_it(shape):
+    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(spin={"speed": 30}))
+    run = haptos.simulate(level, "wait 6 s")
+    angle = np.degrees(np.unwrap(np.arctan2(-run.track.x, run.track.y)))
+    assert angle[-1] == pytest.approx(180, abs=0.2)
+    assert np.hypot(run.track.x, run.track.y).to_numpy() == pytest.approx(114, abs=0.05)
+    assert (run.track.support == "globe").all()
+    assert not any(row.event in ("part", "alight") for row in run.event_rows)
+
+
+@settings(max_examples=15, deadline=None)
+@given(
+    turn=st.sampled_from([90, 180, 37]), holds=st.lists(st.tuples(TOOLS, st.integers(5, 40)), min_size=2, max_size=5),
+    shape=st.sampled_from(BODIES),
+)  # fmt: skip
+def test_a_level_that_is_turned_has_the_same_run_turned(turn, holds, shape):
+    cues = ", ".join(f"{held} {ticks / 60:.6f} s" for held, ticks in holds)
+    cosine, sine = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+
+    def at(x: float, y: float) -> list[float]:
+        return [x * cosine - y * sine, x * sine + y * cosine]
+
+    def level(is_turned: bool) -> haptos.Level:
+        place = at if is_turned else (lambda x, y: [x, y])
+        way = turn if is_turned else 0
+        pieces = [
+            {"name": "floor", "at": place(0, -10), "turn": way, "shape": {"box": [600, 20]}},
+            {"name": "globe", "at": place(200, 120), "shape": {"circle": 60}},
+            {"name": "pull", "at": place(200, 120), "shape": {"circle": 140}, "layer": "zone",
+             "field": {"gravity": {"toward": True, "strength": 1500}}},
+            {"name": "over", "at": place(-150, 60), "turn": way, "shape": {"box": [80, 120]},
+             "field": {"gravity": {"flip": True}}},
+            {"name": "roof", "at": place(-150, 150), "turn": way, "shape": {"box": [300, 20]}},
+        ]  # fmt: skip
+        return haptos.Level(
+            world={"gravity": place(0, -1800)}, player={"at": place(0, 14), "shape": shape}, pieces=pieces
+        )
+
+    one, other = haptos.simulate(level(False), cues).track, haptos.simulate(level(True), cues).track
+    x, y = np.array([at(*row) for row in one[["x", "y"]].to_numpy()]).T
+    # Round a globe the tick's chords and the snaps onto it are not exact: what is alike is so to a millionth.
+    assert np.abs(other.x - x).max() < 1e-6 * 28
+    assert np.abs(other.y - y).max() < 1e-6 * 28
+    assert (one.stance == other.stance).all()

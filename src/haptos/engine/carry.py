@@ -221,7 +221,11 @@ def _check_contacts(movers: Any, solids: Any, walls: Any, body: Any, player: Any
                 distance = math.sqrt(dx * dx + dy * dy)
                 gap = distance - outline.radius
                 contact.nx, contact.ny = dx / distance, dy / distance
-        if abs(gap) > PARTED * body.height:
+        room = PARTED * body.height
+        if player.shape > 0 and contact.outline == player.ground:
+            # A body that turns is put down on its ground once it has turned.
+            room = max(room, body.snap)
+        if abs(gap) > room:
             drop(contacts, player, index)
         else:
             index += 1

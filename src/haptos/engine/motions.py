@@ -26,6 +26,8 @@ STAYS = -1
 SHARPER = 1.5
 # Spin of what is made, though it may not turn, and room around the level for what flies, in heights of the body.
 STILL = 1e-300
+# Of what moves where the body turns, if it does not turn itself.
+UPRIGHT = 1e-301
 ARENA = 4.0
 
 
@@ -141,7 +143,7 @@ class Motions:
     @property
     def turns(self) -> NDArray[np.bool_]:
         """For each piece whether it ever turns."""
-        turning = np.array([plan.turning > 0.0 for plan in self.plans] + [False])
+        turning = np.array([plan.turning > UPRIGHT for plan in self.plans] + [False])
         return turning[self.numbers]
 
     def _make(self, number: int, made: dict[int, Plan]) -> Plan:
@@ -188,6 +190,9 @@ class Motions:
             speed += fall_speed
             way_down = -depth * np.array(self.resolved.level.world.up)
             low, high = np.minimum(low, low + way_down), np.maximum(high, high + way_down)
+        if self.resolved.turns_body:
+            # It is grown anew by a body that turns, though it does not turn itself.
+            turning = max(turning, UPRIGHT)
         assembly = number if held_by is None else held_by.assembly
         return Plan(index, parent, assembly, way, low, high, speed, turning, bending, spin_arm)
 

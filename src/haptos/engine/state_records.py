@@ -125,6 +125,7 @@ POSE = np.dtype(
         ("touches", "i8"),  # the piece that it touched last
         ("exits", "i8"),
         ("passed", "i8"),  # whether the body is let through until it is clear of it
+        ("shape", "i8"),  # the turn of the body that its outlines were grown by last
         ("off", "i8"),  # whether a rule has switched it off, or taken it away
         ("ran", "f8"),  # how long the clock of its route had run before it began last
     ]

@@ -33,7 +33,7 @@ def turn_upright(
 ) -> None:  # fmt: skip
     """Turn the body's up toward the one that gravity wants, as fast as it may and as far as there is room.
 
-    It turns about its foot where it stands; on a round world about its middle, which goes at its speed there.
+    It turns about its foot where it stands; where it walks on a round world, about its middle, which goes at its speed.
     """
     if stakes is None or movers is None:
         return
@@ -48,7 +48,7 @@ def turn_upright(
         height = x * ux + y * uy
         peak, base = player.peak - height, player.base - height
         about_foot = player.stance == GROUND
-        if player.gravity_source >= 0:
+        if player.gravity_source >= 0 and (player.vx != 0.0 or player.vy != 0.0):
             if fields[player.gravity_source].gravity == ATTRACTS_TO:
                 about_foot = False
         _turn_by(movers, body, walls, player, contacts, solids, angle, about_foot)
@@ -82,6 +82,8 @@ def _turn_by(
                     body, player, solids.outlines[contact.outline], solids.faces, contact.feature, contact.nx,
                     contact.ny,
                 )  # fmt: skip
+                # A round foot rolls: it turns about its own middle.
+                foot_x, foot_y = foot_x - body.radius * contact.nx, foot_y - body.radius * contact.ny
     player.x += foot_x * cosine - foot_y * sine - foot_x
     player.y += foot_x * sine + foot_y * cosine - foot_y
     ux, uy = player.up_x * cosine - player.up_y * sine, player.up_x * sine + player.up_y * cosine
@@ -145,11 +147,11 @@ def _corner(
 
 @leaf
 def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player: Any, moving: Any) -> None:
-    """Grow what stays and is near by the body as it stands now."""
+    """Grow what is near by the body as it stands now."""
     reach = 2.0 * body.height + math.sqrt(player.vx * player.vx + player.vy * player.vy) / movers.ticks
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
-        if not mover.still or pose.t == player.shape:
+        if pose.shape == player.shape or not mover.turning:
             continue
         if player.x + reach < mover.x0 or player.x - reach > mover.x1:
             continue
@@ -157,7 +159,7 @@ def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player
             continue
         bring_solids(movers, moving, number, solids)
         bring_felt(movers, moving, number, zones, effects)
-        pose.t = player.shape
+        pose.shape = player.shape
 
 
 @leaf
