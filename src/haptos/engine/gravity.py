@@ -23,6 +23,8 @@ INSIDE, AFTERWARDS, TOGGLES = (constant(lasts) for lasts in range(3))
 OF_WORLD = constant(-1)
 # A gravity weaker than this share of the world's has no direction.
 WEIGHTLESS = 1e-9
+# Who flies round a middle is at an apex all the time: one counts only after a rise faster than so many ticks of pull.
+RISES = 2.0
 # Directions whose cosine is below this are opposite to one another.
 OPPOSITE = -1.0 + 1e-12
 
@@ -173,12 +175,14 @@ def feel_gravity(
             player.handed = handed
             begin_measure(player)
             write(journal, player, TILTS, now, piece, math.nan, 0.0)
-    player.hides_apex = 0
+    attracts = False
     if row >= 0:
-        if fields[row].gravity == ATTRACTS_TO:
-            # Who flies round a middle is at an apex all the time.
-            rising = player.vx * player.up_x + player.vy * player.up_y
-            player.hides_apex = 1 if rising <= factor * size * world.dt else 0
+        attracts = fields[row].gravity == ATTRACTS_TO
+    rising = player.vx * player.up_x + player.vy * player.up_y
+    if not attracts or rising > RISES * factor * size * world.dt:
+        player.hides_apex = 0
+    elif changed:
+        player.hides_apex = 1
 
 
 @leaf

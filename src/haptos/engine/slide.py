@@ -288,3 +288,4 @@ def _finish(
             player.cut_armed = 0
             if player.hides_apex == 0:
                 write(journal, player, APEX, now, NO_PIECE, height - player.base, 0.0)
+                player.hides_apex = 1 if player.gravity_source >= 0 else 0

@@ -75,6 +75,7 @@ def _come(
         _step(pickup, state, player, from_x, from_y, end - begin)
         t = _met_at(body, player, pickup.collect, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
         if t <= 1.0:
+            state.x, state.y = old_x + t * (state.x - old_x), old_y + t * (state.y - old_y)
             _collect(stakes, player, taken, counts, given, journal, number, begin + t * (end - begin))
             continue
         gap = _gap(body, player, state.x - player.x, state.y - player.y)
@@ -143,6 +144,7 @@ def _meet(
         s = _met_at(body, player, pickup.collect, x, y, player.x, player.y, old_x, old_y, state.x, state.y)
         if s <= 1.0:
             coming[0] -= 1
+            state.x, state.y = old_x + s * (state.x - old_x), old_y + s * (state.y - old_y)
             _collect(stakes, player, taken, counts, given, journal, number, begin + (t + s * (1.0 - t)) * (end - begin))
 
 
