@@ -214,3 +214,30 @@ def test_bad_pickups_say_where_and_what_is_wanted(flat, pickup, message):
     assert "'drop'" in str(error.value)
     with pytest.raises(haptos.LevelError, match="found a pickup on a layer that is solid to the player"):
         haptos.simulate(stage(flat, {**drop(), "layer": "terrain"}))
+
+
+@pytest.mark.parametrize("rate", RATES)
+@pytest.mark.parametrize("speed", [90, 9000])
+def test_something_else_may_take_it_too_however_fast_it_goes(flat, rate, speed):
+    cart = {"name": "cart", "at": [-400, 60], "turn": 90, "shape": {"box": [20, 60]},
+            "route": {"stops": [[0, 0], [9000, 0]], "speed": speed, "mode": "once"}}  # fmt: skip
+    for by, taker in ((["player", "cart"], "cart"), (["cart"], "cart"), (["player"], None)):
+        level = stage(flat, cart, drop(at=(-200, 65), collect_within=3, by=by), world={"tick_rate": rate})
+        run = haptos.simulate(level, "wait 3 s")
+        rows = [row for row in run.event_rows if row.event == "collect"]
+        assert [row.who for row in rows] == ([taker] if taker else [])
+        if taker:
+            # Turned, its side is 30 ahead of its middle.
+            assert rows[0].t == pytest.approx((200 - 30 - 3) / speed, abs=1e-6)
+            assert run.track.oil.iloc[-1] == 1
+    alone = haptos.simulate(stage(flat, cart, drop(at=(50, 14), by=["cart"], attract_within=90)), "right 1 s")
+    assert not any(row.event in ("collect", "attract") for row in alone.event_rows)
+
+
+def test_who_takes_has_to_be_there_and_to_move(flat):
+    with pytest.raises(haptos.LevelError, match=r"pickup\.by: no piece, kind, mark or layer 'cort'"):
+        haptos.simulate(stage(flat, drop(by=["cort"])))
+    with pytest.raises(
+        haptos.LevelError, match=r"pickup\.by: found 'floor', which stays where it is"
+    ):
+        haptos.simulate(stage(flat, drop(by=["floor"])))

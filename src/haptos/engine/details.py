@@ -84,7 +84,7 @@ PLAIN = {
     FIRES: "fires {piece} at {amount:.4g} {unit}/s",
     REAIMS: "{who} leaves the bounds and turns back",
     ATTRACTS: "{piece} begins to come, {amount:.4g} {unit} away",
-    COLLECTS: "takes {piece}, worth {amount:g}",
+    COLLECTS: "{who} takes {piece}, worth {amount:g}",
     BLOCKED: "something is in the way: {amount:.4g} degrees of its turn have to wait",
     FLIPS: "gravity is turned over",
     TILTS: "another gravity holds",

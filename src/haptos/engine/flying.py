@@ -13,6 +13,7 @@ from haptos.engine.records import Records
 from haptos.engine.spawning import AROUND, AT_BOX, AT_PLAYER, HERE, INSIDE_BOUNDS, OUTSIDE_BOUNDS, UNAIMED
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
+from haptos.level.assemblies import PLAYER
 from haptos.level.flying import Drift, Shot, Spawner
 from haptos.level.resolve import ON_PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
@@ -56,11 +57,12 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         for index in motions.leaders
         if index in made or "drift" in resolved.pieces[index].facets or "fragile" in resolved.pieces[index].facets
     ]
+    others_take = any(set(piece.facet("pickup").by) != {PLAYER} for piece in resolved.pieces if piece.facet("pickup"))
     if not flies:
-        none = np.zeros(0, dtype=SHAPE)
-        return Flying(
-            np.zeros(0, dtype=FLIGHT), none, np.zeros(0, dtype=SPAWNER), np.zeros(0, dtype=np.int64), np.zeros((0, 2))
-        )
+        rows, corners = np.zeros(0, dtype=SHAPE), np.zeros((0, 2))
+        if others_take:
+            rows, corners = _shapes(motions, shapes, first_corner)
+        return Flying(np.zeros(0, dtype=FLIGHT), rows, np.zeros(0, dtype=SPAWNER), np.zeros(0, dtype=np.int64), corners)
     if len(layers) > MOST_LAYERS:
         raise LevelError(
             "contacts.layers", f"found {len(layers)} layers, wanted at most {MOST_LAYERS} where things fly"

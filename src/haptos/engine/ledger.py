@@ -24,6 +24,9 @@ PICKUP = np.dtype(
         ("worth", "f8"),
         ("counter", "i8"),  # or -1
         ("blocked_by", "i8"),  # a bit for each layer
+        ("by_player", "i8"),
+        ("first_taker", "i8"),
+        ("takers", "i8"),  # shapes of what else takes it
     ]
 )
 # A side of something that stays, or a point, that keeps a pickup from seeing the player.
@@ -67,6 +70,7 @@ class Stakes(NamedTuple):
     pickups : (n,) PICKUP
     grid, start, items : (1,) GRID; which pickups that stay can be met from which cell
     mobile : the pickups that go with a mover
+    shared, takers : the pickups that something else takes too, and the shapes of what does
     sights : (k,) SIGHT
     harms, checkpoints, finishes : (n,) HARM, CHECKPOINT, FINISH
     counters, rewards : (n,) COUNTER, REWARD
@@ -79,6 +83,8 @@ class Stakes(NamedTuple):
     start: NDArray[np.int64]
     items: NDArray[np.int64]
     mobile: NDArray[np.int64]
+    shared: NDArray[np.int64]
+    takers: NDArray[np.int64]
     sights: Records
     harms: Records
     checkpoints: Records

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from haptos.engine.acting import act
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.journal import (
+    COLLECTS,
     DROPS,
     ENTER,
     GOES,
@@ -35,7 +36,7 @@ MOST_FIRINGS = 1000
 @leaf
 def subject_of(event: Any) -> int:
     """Return the piece that an event is about, for rules of the player's; OTHERS if it is between pieces alone."""
-    if event.who < 0 or event.kind == SPAWNS:
+    if event.who < 0 or event.kind == SPAWNS or event.kind == COLLECTS:
         return event.piece
     if event.kind == DROPS or event.kind == GOES or event.kind == RETURNS or event.kind == VANISHES:
         return event.who

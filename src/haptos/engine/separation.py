@@ -70,3 +70,23 @@ def _against_sides(
         if length > 0.0 and lowest > deepest:
             deepest, depth_x, depth_y = lowest, ty, -tx
     return best, nx, ny, deepest, depth_x, depth_y
+
+
+@leaf
+def distance_to(corners: Any, shape: Any, pose: Any, x: float, y: float, px: float, py: float) -> float:
+    """Return how far a shape, posed at (x, y), is from a point; below zero inside of it."""
+    best, deepest = math.inf, -math.inf
+    for side in range(shape.count):
+        ax, ay = corner_at(corners, shape.first + side, pose, x, y)
+        bx, by = corner_at(corners, shape.first + (side + 1) % shape.count, pose, x, y)
+        tx, ty = bx - ax, by - ay
+        length = math.sqrt(tx * tx + ty * ty)
+        if length > 0.0:
+            tx, ty = tx / length, ty / length
+            deepest = max(deepest, (px - ax) * ty - (py - ay) * tx)
+        along = min(max((px - ax) * tx + (py - ay) * ty, 0.0), length)
+        ex, ey = px - ax - along * tx, py - ay - along * ty
+        best = min(best, math.sqrt(ex * ex + ey * ey))
+    if shape.count > 2 and deepest <= 0.0:
+        return deepest - shape.radius * pose.scale
+    return best - shape.radius * pose.scale

@@ -28,7 +28,9 @@ from haptos.geometry.cells import sort_boxes
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
+from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
+from haptos.level.names import did_you_mean
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.stakes import Checkpoint, Harm, Pickup
 
@@ -99,9 +101,11 @@ def compile_stakes(motions: Motions, shapes: Placement, body: Body) -> Stakes:
             else:
                 rows[name].append((index, -1 if facet.needs is None else names.index(facet.needs)))
     pickups = np.array(rows["pickup"], dtype=PICKUP)
+    takers = _takers(motions, shapes, pickups)
     grid, start, items = _grid(pickups, body)
     return Stakes(
         pickups, grid, start, items, np.flatnonzero(pickups["mover"] >= 0).astype(np.int64),
+        np.flatnonzero(pickups["takers"] > 0).astype(np.int64), takers,
         _sights(motions, shapes, pickups), np.array(rows["harm"], dtype=HARM),
         np.array(rows["checkpoint"], dtype=CHECKPOINT), np.array(rows["finish"], dtype=FINISH),
         _counters(motions, pickups), _rewards(motions), pieces.astype(PIECE_STAKES), _vitals(motions),
@@ -133,8 +137,31 @@ def _pickup(
         index, motions.numbers[index], x, y, collect, piece.scale * pickup.attract_within, pickup.motion == "ease",
         pickup.speed, pickup.rate, pickup.latched, pickup.worth,
         -1 if pickup.counter is None else names.index(pickup.counter),
-        sum(1 << layers.index(layer) for layer in set(pickup.blocked_by)),
+        sum(1 << layers.index(layer) for layer in set(pickup.blocked_by)), PLAYER in pickup.by, 0, 0,
     )  # fmt: skip
+
+
+def _takers(motions: Motions, shapes: Placement, pickups: Records) -> NDArray[np.int64]:
+    """Return the rows of `Movers.shapes` of what takes pickups besides the player; write which are whose."""
+    resolved = motions.resolved
+    order = np.argsort(motions.numbers[shapes.piece], kind="stable")
+    found: list[int] = []
+    for row in pickups:
+        piece = resolved.pieces[int(row["piece"])]
+        others = [name for name in piece.facet("pickup").by if name != PLAYER]
+        row["first_taker"] = len(found)
+        for name in others:
+            chosen = [index for index, other in enumerate(resolved.pieces) if other.answers_to(name)]
+            if not chosen:
+                hint = did_you_mean(name, [PLAYER, *resolved.by_name, *resolved.level.kinds])
+                raise LevelError(f"{piece.place}, pickup.by", f"no piece, kind, mark or layer '{name}'{hint}")
+            if all(motions.numbers[index] < 0 for index in chosen):
+                message = f"found '{name}', which stays where it is, wanted what moves"
+                raise LevelError(f"{piece.place}, pickup.by", message)
+            rows = np.flatnonzero(np.isin(shapes.piece[order], chosen) & (motions.numbers[shapes.piece[order]] >= 0))
+            found += [int(one) for one in rows]
+        row["takers"] = len(found) - row["first_taker"]
+    return np.array(found, dtype=np.int64)
 
 
 def _harm(motions: Motions, index: int, harm: Harm) -> tuple[float, ...]:

@@ -12,8 +12,9 @@ from typing import Any
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.counting import count
 from haptos.engine.grid import cells_of
-from haptos.engine.journal import ATTRACTS, COLLECTS, RELEASES, write_at
+from haptos.engine.journal import ATTRACTS, COLLECTS, RELEASES, THE_PLAYER, write_at, write_of
 from haptos.engine.poses import pose_at
+from haptos.engine.separation import distance_to
 
 # What a pickup is at.
 WAITS, COMES, TAKEN = (constant(status) for status in range(3))
@@ -32,6 +33,7 @@ def take(
     if stakes.pickups.shape[0] == 0:
         return
     _come(stakes, body, player, taken, coming, counts, given, journal, from_x, from_y, begin, end)
+    _give_to_others(stakes, movers, world, body, player, moving, taken, counts, given, journal, begin, end)
     for index in range(stakes.mobile.shape[0]):
         number = stakes.mobile[index]
         if taken[number].status == WAITS:
@@ -71,12 +73,15 @@ def _come(
     for index in range(coming[0]):
         number = coming[1 + index]
         pickup, state = stakes.pickups[number], taken[number]
+        if state.status == TAKEN:
+            # Something else was there first.
+            continue
         old_x, old_y = state.x, state.y
         _step(pickup, state, player, from_x, from_y, end - begin)
         t = _met_at(body, player, pickup.collect, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
         if t <= 1.0:
             state.x, state.y = old_x + t * (state.x - old_x), old_y + t * (state.y - old_y)
-            _collect(stakes, player, taken, counts, given, journal, number, begin + t * (end - begin))
+            _collect(stakes, player, taken, counts, given, journal, number, THE_PLAYER, begin + t * (end - begin))
             continue
         gap = _gap(body, player, state.x - player.x, state.y - player.y)
         if not pickup.latched and gap > pickup.attract + body.attract_bonus:
@@ -119,8 +124,10 @@ def _meet(
     """Take a pickup that waits, or let it begin to come, if the body is or was near enough."""
     pickup, state = stakes.pickups[number], taken[number]
     t = _met_at(body, player, pickup.collect, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
-    if t <= 1.0:
-        _collect(stakes, player, taken, counts, given, journal, number, begin + t * (end - begin))
+    if t <= 1.0 and pickup.by_player:
+        _collect(stakes, player, taken, counts, given, journal, number, THE_PLAYER, begin + t * (end - begin))
+        return
+    if not pickup.by_player:
         return
     if pickup.attract <= 0.0:
         return
@@ -145,19 +152,59 @@ def _meet(
         if s <= 1.0:
             coming[0] -= 1
             state.x, state.y = old_x + s * (state.x - old_x), old_y + s * (state.y - old_y)
-            _collect(stakes, player, taken, counts, given, journal, number, begin + (t + s * (1.0 - t)) * (end - begin))
+            met = begin + (t + s * (1.0 - t)) * (end - begin)
+            _collect(stakes, player, taken, counts, given, journal, number, THE_PLAYER, met)
 
 
 @leaf
 def _collect(
-    stakes: Any, player: Any, taken: Any, counts: Any, given: Any, journal: Any, number: int, t: float
+    stakes: Any, player: Any, taken: Any, counts: Any, given: Any, journal: Any, number: int, who: int, t: float
 ) -> None:  # fmt: skip
+    """Let a pickup be taken by somebody, and count it."""
     pickup, state = stakes.pickups[number], taken[number]
     state.status = TAKEN
-    write_at(journal, player, COLLECTS, t, pickup.piece, state.x, state.y, pickup.worth, 0.0)
+    write_of(journal, player, COLLECTS, t, who, pickup.piece, state.x, state.y, pickup.worth, 0.0)
     if pickup.counter >= 0:
         counts[pickup.counter].left -= pickup.worth
         count(stakes, player, counts, given, journal, pickup.counter, pickup.worth, t)
+
+
+@leaf
+def _give_to_others(
+    stakes: Any, movers: Any, world: Any, body: Any, player: Any, moving: Any, taken: Any, counts: Any, given: Any,
+    journal: Any, begin: float, end: float,
+) -> None:  # fmt: skip
+    """Let pickups be taken by other things, which go straight through the tick as they are turned at its end."""
+    if movers is None:
+        return
+    for index in range(stakes.shared.shape[0]):
+        number = stakes.shared[index]
+        pickup, state = stakes.pickups[number], taken[number]
+        for place in range(pickup.first_taker, pickup.first_taker + pickup.takers):
+            if state.status == TAKEN:
+                break
+            shape = movers.shapes[stakes.takers[place]]
+            mover, pose = movers.movers[shape.mover], moving[shape.mover]
+            pose_at(movers, world, moving, shape.mover, begin)
+            old_x, old_y = pose.x, pose.y
+            pose_at(movers, world, moving, shape.mover, end)
+            if not pose.here:
+                continue
+            dx, dy = pose.x - old_x, pose.y - old_y
+            way = math.sqrt(dx * dx + dy * dy)
+            t = 0.0
+            for _ in range(MOST_STEPS):
+                back = 1.0 - t
+                x, y = mover.x + pose.x - back * dx, mover.y + pose.y - back * dy
+                room = distance_to(movers.corners, shape, pose, x, y, state.x, state.y) - pickup.collect
+                if room <= NEAR * body.height:
+                    _collect(
+                        stakes, player, taken, counts, given, journal, number, shape.piece, begin + t * (end - begin)
+                    )  # fmt: skip
+                    break
+                if room > back * way:
+                    break
+                t += room / way
 
 
 @leaf

@@ -9,6 +9,7 @@ from haptos.level.merging import FACET_SECTIONS
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import Route
+from haptos.level.section import Section
 
 
 class Value(NamedTuple):
@@ -55,7 +56,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
         Value("marks", mark, next(origin for origin, source in sources if mark in source.marks)) for mark in piece.marks
     ]
     rows.append(_turn(level, piece, sources))
-    for key in ("scale", "solid_from", "never_meets"):
+    for key in ("scale", "active", "solid_from", "never_meets"):
         origin = _origin(key, sources)
         if origin is not None:
             value = getattr(piece, key)
@@ -131,7 +132,12 @@ def _facet(level: ResolvedLevel, piece: ResolvedPiece, facet: str, sources: list
     for key, field in type(merged).model_fields.items():
         value = getattr(merged, key)
         origin = next((name for name, section in sections if key in section.model_fields_set), None)
-        if origin is not None or value is not None:
+        if isinstance(value, Section):
+            # A section within one: what is said in it, line by line.
+            for inner in type(value).model_fields:
+                if inner in value.model_fields_set:
+                    rows.append(Value(f"{facet}.{key}.{inner}", _plain(getattr(value, inner)), origin or "default"))
+        elif origin is not None or value is not None:
             rows.append(Value(f"{facet}.{field.alias or key}", _plain(value), origin or "default"))
     return rows
 

@@ -93,7 +93,8 @@ def _require_counted(resolved: ResolvedLevel) -> None:
         }
         for key, counter in asked.items():
             if counter is not None and counter not in counters:
-                raise LevelError(f"{piece.place}, {key}", f"no counter '{counter}'{did_you_mean(counter, counters)}")
+                hint = did_you_mean(counter, counters) if counters else ", the level has no [counters]"
+                raise LevelError(f"{piece.place}, {key}", f"no counter '{counter}'{hint}")
         for layer in () if pickup is None else pickup.blocked_by:
             resolved.contacts.require(layer, f"{piece.place}, pickup.blocked_by")
 

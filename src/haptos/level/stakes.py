@@ -24,6 +24,7 @@ class Pickup(Section):
     motion : ``steady`` comes at `speed`; ``ease`` comes the faster the farther it is, by `rate` of the way a second
     speed, rate : of these
     latched : whether it goes on coming once it has begun; without, it stays where it is when it is too far away
+    by : who takes it: ``player``, and pieces that move, by name, kind, ``#mark`` or layer; it comes to the player alone
     blocked_by : layers whose pieces, where they stay, keep it from beginning to come while they are in between
     """
 
@@ -35,6 +36,7 @@ class Pickup(Section):
     speed: TopSpeed = 400.0
     rate: Factor = 6.0
     latched: bool = True
+    by: list[str] = Field(default=["player"], min_length=1)
     blocked_by: list[str] = []
 
     @model_validator(mode="after")
