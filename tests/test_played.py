@@ -41,15 +41,16 @@ def test_the_lamplighter_gets_to_the_lantern_with_all_the_oil():
 def test_the_lamplighter_walks_along_the_ceiling_and_round_the_globe():
     run = played("orrery-hall")
     assert set(run.track.support) >= {"floor", "roof", "stair", "great globe"}
-    on_the_globe = run.track[run.track.support == "great globe"]
+    # It comes down on its side, and has stood up a fifth of a second later.
+    on_the_globe = run.track[run.track.support == "great globe"].iloc[12:]
     angle = np.arctan2(on_the_globe.x - 800, on_the_globe.y - 190)
     assert np.ptp(np.unwrap(angle)) > math.pi
     away = np.hypot(on_the_globe.x - 800, on_the_globe.y - 190)
     assert away.to_numpy() == pytest.approx(60 + 14, abs=0.2)
     up = np.column_stack((on_the_globe.up_x, on_the_globe.up_y))
     out = np.column_stack((on_the_globe.x - 800, on_the_globe.y - 190)) / away.to_numpy()[:, None]
-    # Two turns a second are faster than it walks round: it stands straight out soon after it has landed.
-    assert ((up * out).sum(axis=1) > 0.99).mean() > 0.95
+    # Two turns a second are faster than it walks round: it stands straight out, but for the way of one tick.
+    assert (up * out).sum(axis=1).min() > 0.99
     assert run.track[run.track.flipped].up_y.tolist() == pytest.approx([-1] * int(run.track.flipped.sum()))
 
 
