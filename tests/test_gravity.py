@@ -122,6 +122,25 @@ def test_a_second_field_that_takes_turns_turns_back_what_the_first_turned_over()
     assert (run.track.flipped == (run.track.up_y < 0)).all()
 
 
+def test_a_hand_on_a_ladder_holds_on_while_gravity_turns_over():
+    pieces = [
+        {"name": "floor", "shape": {"corners": [-500, -20, 900, 0]}},
+        {"name": "roof", "shape": {"corners": [-500, 300, 900, 320]}},
+        {"name": "rungs", "at": [0, 100], "shape": {"box": [20, 200]}, "ladder": {"top": False}},
+        {"name": "shelf", "at": [100, 250], "shape": {"box": [60, 6]}, "solid_from": "below"},
+        field("over", at=(0, 200), size=(900, 200), flip=True),
+    ]
+    level = haptos.Level(player={"at": [0, 14], "shape": {"box": [14, 28]}}, pieces=pieces)
+    run = haptos.simulate(level, "up 1.4 s, wait 0.5 s, down+jump 0.1 s, wait 1 s")
+    flip = first(run, "flip")
+    # Let go, it falls to the roof; up to then it climbs on at 90 a second.
+    climbing = run.track[run.track.stance == "ladder"]
+    assert climbing.t.iloc[-1] > flip.t + 0.5
+    assert np.diff(climbing.y[(climbing.t > flip.t) & (climbing.t < 1.35)]) == pytest.approx(90 / 60)
+    assert run.track.support.iloc[-1] == "roof"
+    assert run.track.up_y.iloc[-1] == -1
+
+
 def test_of_several_the_higher_rank_holds_and_then_the_latest_entered():
     sideways = {"vector": [0, -900]}
     pieces = [

@@ -237,7 +237,5 @@ def test_something_else_may_take_it_too_however_fast_it_goes(flat, rate, speed):
 def test_who_takes_has_to_be_there_and_to_move(flat):
     with pytest.raises(haptos.LevelError, match=r"pickup\.by: no piece, kind, mark or layer 'cort'"):
         haptos.simulate(stage(flat, drop(by=["cort"])))
-    with pytest.raises(
-        haptos.LevelError, match=r"pickup\.by: found 'floor', which stays where it is"
-    ):
+    with pytest.raises(haptos.LevelError, match=r"pickup\.by: found 'floor', which stays where it is"):
         haptos.simulate(stage(flat, drop(by=["floor"])))

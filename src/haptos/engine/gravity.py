@@ -13,7 +13,7 @@ from typing import Any
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.contacts import let_go
 from haptos.engine.journal import FLIPS, NO_PIECE, TILTS, write
-from haptos.engine.state import AIR, CLIMBING, GROUND, STALE
+from haptos.engine.state import AIR, GROUND, STALE
 
 # What a field makes of gravity, how it falls off, and how long it holds.
 NO_GRAVITY, TURNS_OVER, POINTS, ATTRACTS_TO = (constant(kind) for kind in range(4))
@@ -192,7 +192,8 @@ def _turn_over(player: Any, contacts: Any, handed: float) -> None:
     player.handed = handed
     player.tuned = STALE
     let_go(contacts, player)
-    if player.stance == GROUND or player.stance == CLIMBING:
+    # A hand on a ladder holds on.
+    if player.stance == GROUND:
         player.stance = AIR
     begin_measure(player)
     player.coyote = 0
