@@ -128,7 +128,7 @@ def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
 def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
     known = ["player", resolved.player_layer, *(f"#{mark}" for mark in resolved.level.player.marks)]
     if rule.who in _known_selectors(resolved):
-        message = f"it can never fire: who = '{rule.who}' is not the player, and nothing else moves"
+        message = f"it can never fire: who = '{rule.who}' is not the player, and rules answer what the player meets"
         return Finding("error", "rule-who-still", title, message)
     hint = did_you_mean(rule.who, known)
     return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint if 'mean' in hint else ''}")
