@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 import haptos
+from haptos.study.rule_why import why_rule
 from tests.conftest import first
 
 PLATE = {"name": "plate", "at": [60, 4], "shape": {"box": [10, 8]}, "layer": "zone"}
@@ -176,6 +177,34 @@ def test_a_rule_lets_a_spawner_make_one_at_its_time(flat):
         ("vent", "ember 1", pytest.approx(LEAVES_AT + 0.25, abs=1e-6))
     ]
     assert first(run, "vanish").y == pytest.approx(60 + 50)
+
+
+def test_rules_about_what_pieces_do_themselves(flat):
+    shot = {"layer": "shot", "shape": {"circle": 3}, "drift": {"velocity": [300, 0]}, "fragile": {"on": ["terrain"]}}
+    gun = {"name": "gun", "at": [-100, 60], "spawner": {"kind": "shot", "every": 100}}
+    target = {"name": "target", "at": [0, 60], "shape": {"box": [10, 40]}, "marks": ["wood"]}
+    far = {**target, "name": "far", "at": [50, 60]}
+    cart = {"name": "cart", "at": [-400, 60], "shape": {"box": [20, 20]},
+            "route": {"stops": [[0, 0], [900, 0]], "speed": 100}}  # fmt: skip
+    drop = {"name": "drop", "at": [-200, 60], "shape": {"circle": 4}, "pickup": {"counter": "oil", "by": ["cart"]}}
+    rules = [
+        {"when": "vanish", "who": "shot", "piece": "#wood", "do": [{"say": "hit"}]},
+        {"when": "vanish", "who": "shot", "piece": "far", "do": [{"say": "far hit"}]},
+        {"when": "spawn", "who": "gun", "do": [{"say": "made"}]},
+        {"when": "collect", "who": "cart", "do": [{"say": "taken"}]},
+        {"when": "collect", "do": [{"say": "taken by the player"}]},
+        {"when": "collect", "who": "gun", "do": [{"say": "never"}]},
+    ]
+    run = rules_run(
+        flat, rules, "wait 3 s", pieces=[gun, target, far, cart, drop], kinds={"shot": shot}, counters={"oil": {}}
+    )
+    # From -100 to 5 + 3 before 0; and from -400 to 10 + 4 before -200.
+    assert said(run)[0] == (0, "made")
+    assert dict(reversed(pair) for pair in said(run))["hit"] == pytest.approx(92 / 300)
+    assert dict(reversed(pair) for pair in said(run))["taken"] == pytest.approx((200 - 14) / 100, abs=1e-6)
+    assert {words for _, words in said(run)} == {"made", "hit", "taken"}
+    assert why_rule(run, "rules[3]").meeting == "fired"
+    assert why_rule(run, "rules[1]").meeting == "not fired"
 
 
 def test_each_placed_kind_has_its_own_rule(flat):

@@ -84,6 +84,19 @@ def test_rules_about_what_is_never_there():
     )
 
 
+def test_rules_about_what_is_taken_away_or_never_entered():
+    rule = {"when": "touch", "piece": "lamp", "do": [{"say": "a"}]}
+    start = {"when": "start", "do": [{"remove": "lamp"}]}
+    assert "rule-removed" in codes(LAMP, rules=[start, rule])
+    assert "rule-removed" not in codes(LAMP, rules=[{**start, "after": 1}, rule])
+    enters = {"when": "enter", "piece": "drop", "do": [{"say": "a"}]}
+    assert "rule-pickup-zone" in codes(DROP, rules=[enters], **COUNTED)
+    assert "rule-pickup-zone" not in codes(DROP, rules=[{**enters, "when": "collect"}], **COUNTED)
+    own = {"when": "vanish", "who": "lamp", "do": [{"say": "a"}]}
+    assert "rule-who-still" not in codes(LAMP, rules=[own])
+    assert "rule-who-still" in codes(LAMP, rules=[{**own, "when": "jump"}])
+
+
 def zone(name="zone", at=(60, 50), size=(60, 100), **field) -> dict:
     return {"name": name, "at": list(at), "shape": {"box": list(size)}, "field": field}
 

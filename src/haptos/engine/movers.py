@@ -101,7 +101,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
     legs: list[tuple[float, ...]] = []
     knots: list[Floats] = [np.zeros((0, 5))]
     crumbles: list[tuple[float, ...]] = []
-    rules = [rule.name for _, rule in resolved.rules if resolved.means_player(rule.who)]
+    rules = [rule.name for _, rule in resolved.rules if resolved.heeds(rule)]
     for row, plan in zip(table, motions.plans, strict=True):
         piece = resolved.pieces[plan.index]
         route, spin, crumble = piece.facet("route"), piece.facet("spin"), piece.facet("crumble")

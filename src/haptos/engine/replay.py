@@ -284,7 +284,7 @@ def _begun(run: Run, index: int, waits_for: str, era: Era) -> float:
         return float(times.min()) if len(times) else math.inf
     first = 0
     for _, rule in resolved.rules:
-        if resolved.means_player(rule.who):
+        if run.compiled.cast.resolved.heeds(rule):
             last = first + len(rule.do)
             said = np.isin(events["kind"], (SAY, SETS)) & (events["more"] >= first) & (events["more"] < last)
             if rule.name == waits_for:

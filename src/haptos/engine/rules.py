@@ -8,7 +8,6 @@ from typing import Any, NamedTuple
 from haptos.engine.acting import act
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.journal import (
-    COLLECTS,
     DROPS,
     ENTER,
     GOES,
@@ -36,7 +35,7 @@ MOST_FIRINGS = 1000
 @leaf
 def subject_of(event: Any) -> int:
     """Return the piece that an event is about, for rules of the player's; OTHERS if it is between pieces alone."""
-    if event.who < 0 or event.kind == SPAWNS or event.kind == COLLECTS:
+    if event.who < 0 or event.kind == SPAWNS:
         return event.piece
     if event.kind == DROPS or event.kind == GOES or event.kind == RETURNS or event.kind == VANISHES:
         return event.who
@@ -65,6 +64,15 @@ class Scene(NamedTuple):
     counts: Any
     given: Any
     cells: Any
+
+
+@leaf
+def is_by(rules: Any, rule: Any, who: int) -> bool:
+    """Whether what a piece does is what a rule is about."""
+    for index in range(rule.first_who, rule.first_who + rule.whos):
+        if rules.targets[index] == who:
+            return True
+    return False
 
 
 @leaf
@@ -140,6 +148,10 @@ def _hear(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, event
     rules = scene.rules
     for number in range(rules.rules.shape[0]):
         rule, state = rules.rules[number], scene.states[number]
+        if rule.whos > 0:
+            if rule.moment == kind and is_by(rules, rule, event.who) and is_about(rules, rule, event.piece):
+                _fire(scene, stakes, movers, number, player, journal, event.piece, t, x, y)
+            continue
         fires = rule.moment == kind
         if rule.moment == INSIDE:
             if kind == ENTER and not state.inside and is_about(rules, rule, piece):

@@ -32,7 +32,7 @@ class Ruled(NamedTuple):
 
 
 def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
-    """Return the rules whose `who` means the player; without cells, of a level where they only say something."""
+    """Return the rules that somebody can fire; without cells, of a level where they only say something."""
     resolved = motions.resolved
     rows: list[tuple[float, ...]] = []
     targets: list[int] = []
@@ -42,8 +42,9 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
     titles: list[str] = []
     numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
     for title, rule in resolved.rules:
-        if not resolved.means_player(rule.who):
+        if not resolved.heeds(rule):
             continue
+        doers = [] if resolved.means_player(rule.who) else [numbers[one.name] for one in resolved.selected(rule.who)]
         about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
         moment = MOMENTS.get(rule.when)
         if moment is None:
@@ -52,10 +53,10 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
         rows.append(
             (
                 moment, len(targets), count, len(actions), len(rule.do), int(rule.once), rule.every or 0.0, rule.after,
-                *_condition(motions, rule, title),
+                *_condition(motions, rule, title), len(targets) + len(about), len(doers),
             )
         )  # fmt: skip
-        targets += about
+        targets += [*about, *doers]
         titles.append(title)
         for number, action in enumerate(rule.do):
             sayings.append(words_of(action))

@@ -210,6 +210,8 @@ RULE = np.dtype(
         ("subject", "i8"),
         ("compares", "i8"),
         ("number", "f8"),
+        ("first_who", "i8"),  # pieces whose moment it is, among the targets; none where it is the player's
+        ("whos", "i8"),
     ]
 )
 
@@ -244,7 +246,7 @@ class Obstacles(NamedTuple):
 
 
 class Rules(NamedTuple):
-    """The rules whose `who` means the player.
+    """The rules that somebody can fire.
 
     Attributes
     ----------

@@ -13,7 +13,7 @@ from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
 from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
 from haptos.level.resolved_piece import ResolvedPiece
-from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.rules import OWN_MOMENTS, SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.soundness import require_sound
 
 MAP_PREFIX = "map/"
@@ -207,6 +207,12 @@ class ResolvedLevel:
         if selector.startswith("#"):
             return selector[1:] in self.level.player.marks
         return selector in (PLAYER, OTHER, self.player_layer)
+
+    def heeds(self, rule: Rule) -> bool:
+        """Whether anything in the level can do what a rule is about: the player, or a piece that it names."""
+        if self.means_player(rule.who):
+            return True
+        return rule.when in OWN_MOMENTS and any(piece.answers_to(rule.who) for piece in self.pieces)
 
     def _require_distinct_names(self) -> None:
         seen: set[str] = set()

@@ -47,6 +47,13 @@ When = Literal[
     "checkpoint",
     "finish",
     "restart",
+    "flip",
+    "tilt",
+    "turn_blocked",
+    "wrap",
+    "reaim",
+    "spawn_refused",
+    "place",
     "timer",
     "counter",
 ]
@@ -56,6 +63,8 @@ SOLID_MOMENTS = ("touch", "part", "land")
 
 # Moments that happen to the player alone, or to nobody: they have no piece.
 PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
+# Moments that are a piece's own; `who` can be one there, and `piece` is then the other party.
+OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim")
 ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
 
 
@@ -154,7 +163,8 @@ class Rule(Section):
     name : what the rule is called in messages
     when : the moment; ``timer`` comes `every` so often, ``counter`` when its `if` becomes true
     piece : where: a piece, a kind (and what is based on it), ``#mark`` or a layer
-    who : whose moment it is: ``player``, a ``#mark`` or layer of the player, or ``other``: whoever meets the piece
+    who : whose moment it is: ``player``, a ``#mark`` or layer of the player, or ``other``: whoever meets the piece; of
+        what pieces do, also the piece, kind, ``#mark`` or layer that does it
     once : only the first time
     after : the actions follow so much later
     every : for ``inside`` and ``timer``, seconds between two firings

@@ -41,8 +41,10 @@ def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
 
 
 def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
-    if not resolved.means_player(rule.who):
+    if not resolved.heeds(rule):
         return _unknown_who(resolved, rule, title)
+    if not resolved.means_player(rule.who):
+        return None
     if rule.piece is None:
         return _never_lost(resolved, rule, title)
     pieces = resolved.selected(rule.piece)
@@ -56,6 +58,12 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
     if rule.when in FACETS_OF and not any(FACETS_OF[rule.when](piece) for piece in pieces):
         message = f"it can never fire: no piece that it is about has what makes a '{rule.when}'"
         return Finding("error", "rule-no-facet", title, message, pieces[0].at)
+    if rule.when in ZONE_MOMENTS and all(piece.facet("pickup") is not None for piece in pieces):
+        message = "it can never fire: what can be taken is not entered; use 'collect' or 'attract'"
+        return Finding("error", "rule-pickup-zone", title, message, pieces[0].at)
+    gone = _gone_from_the_start(resolved, rule, title, pieces)
+    if gone is not None:
+        return gone
     absent = _never_there(resolved, rule, title, pieces)
     if absent is not None or not wanted or wanted & set(meetings.values()):
         return absent
@@ -79,6 +87,22 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
         "use 'enter', or make the pair solid"
     )
     return Finding("error", "rule-felt-solid", title, message, piece.at)
+
+
+def _gone_from_the_start(
+    resolved: ResolvedLevel, rule: Rule, title: str, pieces: list[ResolvedPiece]
+) -> Finding | None:  # fmt: skip
+    """Return the finding that another rule takes away, as the run begins, all that a rule is about."""
+    removed = [
+        action.remove
+        for _, other in resolved.rules
+        for action in other.do
+        if action.remove is not None and other.when == "start" and other.if_ is None and other.after == 0
+    ]
+    if rule.when == "vanish" or not all(any(piece.answers_to(name) for name in removed) for piece in pieces):
+        return None
+    message = f"it can never fire: a rule takes '{pieces[0].name}' away as the run begins"
+    return Finding("error", "rule-removed", title, message, pieces[0].at)
 
 
 def _never_there(
@@ -128,7 +152,7 @@ def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
 def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
     known = ["player", resolved.player_layer, *(f"#{mark}" for mark in resolved.level.player.marks)]
     if rule.who in _known_selectors(resolved):
-        message = f"it can never fire: who = '{rule.who}' is not the player, and rules answer what the player meets"
+        message = f"it can never fire: who = '{rule.who}' is not the player, and a '{rule.when}' is the player's alone"
         return Finding("error", "rule-who-still", title, message)
     hint = did_you_mean(rule.who, known)
     return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint if 'mean' in hint else ''}")

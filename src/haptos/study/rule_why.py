@@ -85,7 +85,7 @@ def _find(run: Run, name: str) -> tuple[str, Rule, int | None]:
     resolved = run.compiled.resolved
     number = 0
     for title, rule in resolved.rules:
-        is_ours = resolved.means_player(rule.who)
+        is_ours = run.compiled.cast.resolved.heeds(rule)
         if name in (rule.name, title, title.split(" ")[0]):
             return title, rule, number if is_ours else None
         number += 1 if is_ours else 0
@@ -113,8 +113,10 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
     found = events["kind"] == kind
     if row["targets"] >= 0:
         targets = rules.targets[row["first_target"] : row["first_target"] + row["targets"]]
-        subject = np.where(events["who"] == THE_PLAYER, events["piece"], events["who"])
+        subject = np.where((events["who"] == THE_PLAYER) | (row["whos"] > 0), events["piece"], events["who"])
         found &= np.isin(subject, targets)
+    if row["whos"] > 0:
+        found &= np.isin(events["who"], rules.targets[row["first_who"] : row["first_who"] + row["whos"]])
     return np.asarray(events[found])
 
 
