@@ -49,7 +49,7 @@ SAYS = {
         "['ease-too-slow']",
     ],
     "harm_and_lamps": ["railing takes 2 points", "a drop of 250 costs 3.000 points", "finish: the level is finished"],
-    "rules": ["gate is gone", "sets lamp.active to true", "'light' fired 1 times", "its if = 'oil > 5' did not hold"],
+    "rules": ["gate is gone", "sets lamp.active to true", "'light' fired once", "its if = 'oil > 5' did not hold"],
     # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
     "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
 }

@@ -58,6 +58,7 @@ from haptos.engine.journal import (
     WRAP,
 )
 from haptos.engine.spawning import BROKE, COOLING, LEFT, REMOVED, TIMED_OUT, TOO_MANY
+from haptos.level.assemblies import PLAYER
 from haptos.level.world import SIDES
 
 PLAIN = {
@@ -84,7 +85,7 @@ PLAIN = {
     FIRES: "fires {piece} at {amount:.4g} {unit}/s",
     REAIMS: "{who} leaves the bounds and turns back",
     ATTRACTS: "{piece} begins to come, {amount:.4g} {unit} away",
-    COLLECTS: "{who} takes {piece}, worth {amount:g}",
+    COLLECTS: "takes {piece}, worth {amount:g}",
     BLOCKED: "something is in the way: {amount:.4g} degrees of its turn have to wait",
     FLIPS: "gravity is turned over",
     TILTS: "another gravity holds",
@@ -141,5 +142,7 @@ def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit:
         if more == MERCY:
             return f"meets {piece}, which does no harm in the mercy time"
         return f"{piece} takes {amount:.4g} points of health" + (", all of it" if more == math.inf else "")
+    if kind == COLLECTS and who != PLAYER:
+        return f"{who} takes {piece}, worth {amount:g}"
     sentence = CODED[kind][more] if kind in CODED else PLAIN.get(kind, "")
     return sentence.format(who=who, piece=piece, amount=amount, more=more, unit=unit)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -53,7 +55,8 @@ def why_rule(run: Run, name: str) -> Answer:
         reasons = [f"its 'after' = {rule.after:g} s is included"] if rule.after else []
         if rule.once and len(_moments(run, rule, number)) > len(acted):
             reasons.append("what came later did not count: once = true, and it had fired already")
-        return Answer("fired", f"{title} fired {len(acted)} times: at {times}", reasons)
+        often = "once" if len(acted) == 1 else f"{len(acted)} times"
+        return Answer("fired", f"{title} fired {often}: at {times}", reasons)
     moments = _moments(run, rule, number)
     if rule.piece is not None and not resolved.selected(rule.piece):
         reason = f"no piece, kind, mark or layer is called '{rule.piece}'"
@@ -137,7 +140,8 @@ def _why_not_met(run: Run, rule: Rule) -> list[str]:
         if gap is not None:
             t = tick / run.level.world.tick_rate
             word = "they overlapped" if gap == 0 else f"the body came as near as {gap:.4g} {unit}"
-            reasons.append(f"'{piece.name}' is {meeting} to the player; {word}, at {t:.4g} s (tick {tick})")
+            felt = "solid to" if meeting == "solid" else "only felt by"
+            reasons.append(f"'{piece.name}' is {felt} the player; {word}, at {t:.4g} s (tick {tick})")
     return reasons
 
 
@@ -153,7 +157,9 @@ def _nearest(run: Run, index: int) -> tuple[float | None, int]:
     rows = run.track_records
     best, at = np.inf, 0
     for tick in range(len(rows)):
-        body = body_polygon(core, float(rows["x"][tick]), float(rows["y"][tick]))
+        row = rows[tick]
+        stands = core._replace(angle=math.atan2(-row["up_x"], row["up_y"]))
+        body = body_polygon(stands, float(row["x"]), float(row["y"]))
         gap = min(shape.distance(body) for shape in shapes)
         if gap < best:
             best, at = gap, tick

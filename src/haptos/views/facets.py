@@ -21,6 +21,8 @@ LIVE_WIDTH = 3.2
 # Rungs are this far apart, as a share of the ladder's width, and at most so many.
 RUNG = 0.75
 MOST_RUNGS = 60
+# Arrows round a middle that draws everything to it.
+INWARD = 6
 
 
 def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
@@ -37,6 +39,8 @@ def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> No
         surface = piece.facet("surface")
         if arrow is None and surface is not None and surface.conveyor != 0:
             arrow = turned(np.array([np.sign(surface.conveyor), 0.0]), np.deg2rad(piece.turn))
+        if piece.facet("field") is not None:
+            _draw_gravity(ax, compiled, index, size)
         if arrow is not None:
             for place in piece_places(piece, shapes):
                 _draw_arrow(ax, piece, place, arrow, size)
@@ -92,6 +96,33 @@ def _draw_rungs(ax: Any, piece: ResolvedPiece, places: list[Any], colour: str) -
         for height in heights:
             ends = turned(np.array([[low[0], height], [high[0], height]]), np.deg2rad(piece.turn)) + place
             ax.plot(ends[:, 0], ends[:, 1], color=colour, linewidth=1.6, zorder=2.4)
+
+
+def _draw_gravity(ax: Any, compiled: CompiledLevel, index: int, size: float) -> None:
+    """Draw where the gravity of a field points, and where its wind blows."""
+    piece = compiled.resolved.pieces[index]
+    field = piece.facet("field")
+    here = compiled.origins[index]
+    ways = [np.array(field.push)] if field.push != (0.0, 0.0) else []
+    gravity = field.gravity
+    if gravity is not None and gravity.flip:
+        ways.append(np.array(compiled.level.world.up))
+    elif gravity is not None and gravity.vector is not None:
+        ways.append(np.array(gravity.vector))
+    elif gravity is not None:
+        low, high = piece_box(piece)
+        reach = float((high - low).min()) / 2
+        sign = -1.0 if gravity.strength is not None and gravity.strength < 0.0 else 1.0
+        for angle in np.linspace(0.0, 2.0 * np.pi, INWARD, endpoint=False):
+            out = np.array([np.cos(angle), np.sin(angle)])
+            _arrow(ax, here + 0.85 * reach * out, -sign * min(size, 0.3 * reach) * out)
+    for way in ways:
+        _arrow(ax, here, size * way / np.hypot(*way))
+
+
+def _arrow(ax: Any, begin: Any, way: Any) -> None:
+    arrow = {"arrowstyle": "-|>", "color": INK, "linewidth": 1.1, "shrinkA": 0, "shrinkB": 0}
+    ax.annotate("", xy=begin + way, xytext=begin, arrowprops=arrow, zorder=3.7)
 
 
 def _draw_arrow(ax: Any, piece: ResolvedPiece, place: Any, direction: Any, size: float) -> None:

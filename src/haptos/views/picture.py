@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +29,7 @@ MARKED = (
     "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
     "climb", "launch", "step", "board", "alight", "crush", "crumble", "drop", "gone", "return",
     "fire", "vanish", "collect", "reward", "hurt", "checkpoint", "finish", "restart",
+    "flip", "tilt", "turn_blocked",
 )  # fmt: skip
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
@@ -90,10 +92,10 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     rows = run.track_records
     if at is None:
         _draw_body(ax, level, *level.player.at, alpha=0.9)
-        _draw_body(ax, level, float(rows["x"][-1]), float(rows["y"][-1]), alpha=0.45)
+        _draw_body(ax, level, float(rows["x"][-1]), float(rows["y"][-1]), 0.45, _tilt(rows[-1]))
     else:
         row = rows[min(round(at * level.world.tick_rate), len(rows) - 1)]
-        _draw_body(ax, level, float(row["x"]), float(row["y"]), alpha=0.9)
+        _draw_body(ax, level, float(row["x"]), float(row["y"]), 0.9, _tilt(row))
     draw_flights(ax, run, colours, at)
     _draw_path(ax, run)
     return ax
@@ -201,10 +203,17 @@ def _draw_bounds(ax: Any, level: Level) -> None:
         )
 
 
-def _draw_body(ax: Any, level: Level, x: float, y: float, alpha: float) -> None:
+def _tilt(row: Any) -> float:
+    """Return the turn of a body's up from +y, radians."""
+    return math.atan2(-row["up_x"], row["up_y"])
+
+
+def _draw_body(ax: Any, level: Level, x: float, y: float, alpha: float, tilt: float | None = None) -> None:
     from matplotlib.patches import Polygon
 
-    shape = np.asarray(body_polygon(body_of(level), x, y).exterior.coords)
+    body = body_of(level)
+    body = body if tilt is None else body._replace(angle=tilt)
+    shape = np.asarray(body_polygon(body, x, y).exterior.coords)
     ax.add_patch(Polygon(shape, closed=True, facecolor="none", edgecolor=PLAYER, linewidth=1.6, alpha=alpha, zorder=5))
 
 
