@@ -10,7 +10,8 @@ from __future__ import annotations
 import hashlib
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
@@ -96,7 +97,32 @@ def kernel(function: Function) -> Function:
         compiled: Function = _njit(cache=True, pipeline_class=KernelCompiler, **COMMON)(function)
     finally:
         _config.CACHE_DIR = before
+    _save_alone(compiled, folder)
     return compiled
+
+
+def _save_alone(compiled: Any, folder: Path) -> None:
+    """Let one process at a time save machine code: Numba reads the index of a folder and writes it whole."""
+    save = compiled._cache.save_overload
+
+    def saved(signature: Any, data: Any) -> None:
+        with _alone(folder / "saving"):
+            save(signature, data)
+
+    compiled._cache.save_overload = saved
+
+
+@contextmanager
+def _alone(path: Path) -> Iterator[None]:
+    """Wait until no other process holds a file, where the system knows such locks."""
+    try:
+        import fcntl
+    except ImportError:
+        yield
+        return
+    with path.open("w") as file:
+        fcntl.flock(file, fcntl.LOCK_EX)
+        yield
 
 
 def is_ready(capabilities: str) -> bool:
