@@ -117,6 +117,8 @@ def test_gravity_that_ties_strands_or_lets_fall():
         roof = {"name": "roof", "shape": {"corners": [-500, height, 500, height + 20]}}
         assert ("toggle-stuck" in codes(zone(**turn), roof)) is is_found
         assert "flip-above-nothing" not in codes(zone(**turn), roof)
+        # Along the ceiling one gets to another that turns back.
+        assert "toggle-stuck" not in codes(zone(**turn), zone("second", (400, height - 20), (40, 20), **turn), roof)
 
 
 def test_why_a_rule_did_not_fire_names_the_condition_and_the_tick():

@@ -90,9 +90,11 @@ def _no_way_back(
     low_x, low_y, high_x, high_y = zone.bounds
     start = shapely.box(low_x, low_y, high_x, high_y)
     shadow = shapely.MultiPolygon([start, shapely.affinity.translate(start, far * ux, far * uy)]).convex_hull
-    # What the field stands on touches it without being over it.
-    met = [shape.intersection(shadow) for shape in solids]
-    over = [shape for shape in met if shape.area > 0.0 or (shape.length > 0.0 and shape.bounds[3] > low_y)]
+    # What the field stands on touches it without being over it; on what is over it, one can walk to its ends.
+    over = [
+        shape for shape in solids
+        if shape.intersection(shadow).area > 0.0 or (shape.area == 0.0 and shape.intersection(shadow).length > 0.0)
+    ]  # fmt: skip
     if not over:
         if walls:
             return []

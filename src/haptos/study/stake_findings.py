@@ -40,8 +40,7 @@ def find_pickup_faults(compiled: CompiledLevel) -> list[Finding]:
             )
             if finding is not None
         ]
-    # Copies have the faults of the one that they are copies of.
-    return list({(finding.code, finding.place): finding for finding in findings}.values())
+    return _once(findings)
 
 
 def find_harm_faults(compiled: CompiledLevel) -> list[Finding]:
@@ -57,7 +56,12 @@ def find_harm_faults(compiled: CompiledLevel) -> list[Finding]:
         elif harm.points == 0 and not harm.lethal:
             message = "it takes 0 points and is not lethal, so it only knocks; give it points"
             findings.append(Finding("note", "harmless", f"{piece.place}, harm", message, piece.at))
-    return findings
+    return _once(findings)
+
+
+def _once(findings: list[Finding]) -> list[Finding]:
+    """Return findings without those of copies, which have the faults of the one that they are copies of."""
+    return list({(finding.code, finding.place): finding for finding in findings}.values())
 
 
 def find_respawn_faults(compiled: CompiledLevel) -> list[Finding]:
