@@ -178,6 +178,7 @@ def test_worth_totals_and_rewards(flat):
     assert [row.amount for row in run.event_rows if row.event == "reward"] == [1, 2]
     assert run.track[["oil", "lives"]].iloc[-1].tolist() == [2, 4]
     assert first(run, "finish").piece == "door"
+    assert run.summary()["totals"] == {"oil": 7}
 
 
 @settings(max_examples=12, deadline=None)

@@ -194,11 +194,18 @@ class Run:
             "health": float(rows["health"][-1]),
             "lives": None if math.isinf(rows["lives"][-1]) else int(rows["lives"][-1]),
             "counters": dict(zip(self.level.counters, map(float, self.scores[-1]), strict=True)),
+            "totals": self._totals(),
             "finished": count["finish"] > 0,
             "says": self.says(),
             "ends_on": self.names.of_supports(rows["support"])[-1],
             "stance": STANCE_NAMES[int(rows["stance"][-1])],
         }
+
+    def _totals(self) -> dict[str, float]:
+        """Return how much there is to take for each counter in the level."""
+        stakes = self.compiled.tables.stakes
+        totals = [] if stakes is None else map(float, stakes.counters["total"])
+        return dict(zip(self.level.counters, totals, strict=False))
 
     def to_json(self) -> dict[str, Any]:
         """Return summary and events as plain values; what is not a number is None."""

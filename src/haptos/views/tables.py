@@ -42,7 +42,8 @@ def summary_table(run: Run) -> Group:
     table.add_row("lost", "never" if not facts["lost"] else f"{facts['lost']} times" if facts["lost"] > 1 else "once")
     if run.compiled.tables.stakes is not None:
         lives = "" if facts["lives"] is None else f", lives {facts['lives']}"
-        counted = "".join(f", {name} {value:g}" for name, value in facts["counters"].items())
+        totals = {name: f" ({total:g} in the level)" for name, total in facts["totals"].items() if total}
+        counted = "".join(f", {name} {value:g}{totals.get(name, '')}" for name, value in facts["counters"].items())
         table.add_row("ends with", f"health {facts['health']:g}{lives}{counted}{', finished' * facts['finished']}")
     for said in facts["says"]:
         table.add_row("says", Text(f"“{said}”"))
