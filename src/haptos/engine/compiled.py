@@ -103,6 +103,9 @@ def kernel(function: Function) -> Function:
 
 def _save_alone(compiled: Any, folder: Path) -> None:
     """Let one process at a time save machine code: Numba reads the index of a folder and writes it whole."""
+    if not hasattr(compiled, "_cache"):
+        # Where Numba is told not to compile, kernels are plain functions.
+        return
     save = compiled._cache.save_overload
 
     def saved(signature: Any, data: Any) -> None:
