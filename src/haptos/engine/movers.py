@@ -90,7 +90,7 @@ def compile_movers(
     timed = np.flatnonzero((table["crumble"] >= 0) | (table["rule"] >= 0)).astype(np.int64)
     movers = Movers(
         table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
-        timed, carrying, len(corners), fastest, motions.resolved.level.world.tick_rate,
+        timed, carrying, len(corners), fastest, float(motions.resolved.level.world.tick_rate),
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 
