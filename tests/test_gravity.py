@@ -161,77 +161,6 @@ def test_of_several_the_higher_rank_holds_and_then_the_latest_entered():
 
 
 @pytest.mark.parametrize("shape", BODIES)
-@pytest.mark.parametrize(("held", "sign"), [("right", 1), ("left", -1)])
-@pytest.mark.parametrize("rate", [60, 120])
-def test_a_walk_round_a_globe_takes_as_long_as_its_circle_is(shape, held, sign, rate):
-    pieces = [
-        {"name": "globe", "at": [0, 0], "shape": {"circle": 150}},
-        {
-            "name": "air",
-            "at": [0, 0],
-            "layer": "zone",
-            "shape": {"circle": 500},
-            "field": {"gravity": {"toward": True}},
-        },
-    ]
-    player = {"at": [0, 164], "shape": shape, "run": {"ground_accel": 1e9}}
-    level = haptos.Level(world={"tick_rate": rate}, player=player, pieces=pieces)
-    round_trip = 2 * math.pi * (150 + 14) / 150
-    track = haptos.simulate(level, f"{held} {round_trip + 0.5:.3f} s").track
-    turned = np.unwrap(np.arctan2(track.x, track.y)) * sign
-    assert np.interp(2 * math.pi, turned, track.t) == pytest.approx(round_trip, rel=0.01)
-    assert (track.support == "globe").all()
-    assert (track.stance == "ground").all()
-    assert np.hypot(track.x, track.y).to_numpy() == pytest.approx(164, abs=0.002 * 164)
-    # It stands straight out, but for the way of one tick.
-    out = np.column_stack((track.x, track.y)) / np.hypot(track.x, track.y).to_numpy()[:, None]
-    ups = np.column_stack((track.up_x, track.up_y))
-    assert (out * ups).sum(axis=1).min() > math.cos(1.5 * 150 / rate / 150)
-
-
-def test_who_jumps_on_a_globe_comes_down_on_it_where_it_went_up():
-    pieces = [
-        {"name": "globe", "at": [0, 0], "shape": {"circle": 100}},
-        {
-            "name": "air",
-            "at": [0, 0],
-            "layer": "zone",
-            "shape": {"circle": 900},
-            "field": {"gravity": {"toward": True}},
-        },
-    ]
-    level = haptos.Level(player={"at": [114, 0], "shape": {"capsule": [14, 28]}}, pieces=pieces)
-    run = haptos.simulate(level, "wait 0.5 s, jump 0.4 s, wait 1 s")
-    top = first(run, "apex", after=0.5)
-    assert (top.x, top.y) == (pytest.approx(114 + 72, abs=0.1), pytest.approx(0, abs=0.1))
-    assert first(run, "land", after=0.6).amount == pytest.approx(72, abs=0.1)
-    assert run.track[["x", "y"]].iloc[-1].tolist() == pytest.approx([114, 0], abs=0.1)
-
-
-@pytest.mark.parametrize(("falloff", "power"), [("none", 0), ("linear", 1), ("inverse_square", 2)])
-def test_an_orbit_stays_on_its_circle_for_ten_turns(falloff, power):
-    reference, radius, strength = 300, 500, 1500
-    pull = strength * (reference / radius) ** power
-    speed = math.sqrt(pull * radius)
-    assert speed / radius / 60 <= 0.04
-    gravity = {"toward": True, "strength": strength, "falloff": falloff, "reference": reference}
-    glides = {"fall": {"terminal_speed": None}, "run": {"air_accel": 0, "air_brake": 0}}
-    level = haptos.Level(
-        player={"at": [0, radius], "shape": {"circle": 14}, **glides},
-        pieces=[
-            {"name": "air", "at": [0, 0], "layer": "zone", "shape": {"circle": 2000}, "field": {"gravity": gravity}}
-        ],
-    )
-    simulation = haptos.Simulation(level)
-    simulation.place(0, radius, vx=speed)
-    simulation.step(ticks=math.ceil(10 * 2 * math.pi * radius / speed * 60))
-    track = simulation.run.track
-    assert np.abs(np.hypot(track.x, track.y) / radius - 1).max() < 1e-3
-    turns = np.unwrap(np.arctan2(track.x, track.y))[-1] / (2 * math.pi)
-    assert turns == pytest.approx(10, abs=0.1)
-
-
-@pytest.mark.parametrize("shape", BODIES)
 def test_where_gravity_points_to_the_side_the_wall_is_the_floor(shape):
     pieces = [
         {"name": "wall", "at": [210, 0], "shape": {"box": [20, 2000]}},
@@ -304,49 +233,6 @@ def test_a_checkpoint_keeps_the_gravity_and_a_restart_does_not(flat):
     assert ups == {"respawn": -1, "restart": 1}
 
 
-def test_wind_pushes_and_a_factor_makes_light(flat):
-    wind = {"name": "wind", "at": [0, 0], "layer": "zone", "shape": {"box": [4000, 4000]}}
-    glides = {"at": [0, 1000], "run": {"air_accel": 0, "air_brake": 0}, "fall": {"terminal_speed": None}}
-    pushed = haptos.simulate(flat([{**wind, "field": {"push": [300, 0]}}], player=glides), "wait 0.5 s").track.iloc[-1]
-    assert [pushed.x, pushed.y] == pytest.approx([0.5 * 300 * 0.25, 1000 - 0.5 * 1800 * 0.25])
-    lifted = haptos.simulate(flat([{**wind, "field": {"push": [0, 1900]}}]), "wait 0.5 s").track
-    assert lifted.y.iloc[-1] == pytest.approx(14 + 0.5 * 100 * 0.25)
-    held = haptos.simulate(flat([{**wind, "field": {"push": [0, 1700]}}]), "wait 0.5 s").track
-    assert held.y.iloc[-1] == 14
-    light = haptos.simulate(flat([{**wind, "field": {"gravity_factor": 0.25}}], player=glides), "wait 0.5 s").track
-    assert light.y.iloc[-1] == pytest.approx(1000 - 0.5 * 450 * 0.25)
-
-
-@pytest.mark.parametrize(("rate", "miss"), [(60, 4e-3), (240, 2.5e-4)])
-def test_drag_leaves_an_exponential_of_the_speed(flat, rate, miss):
-    air = {"name": "air", "at": [0, 0], "layer": "zone", "shape": {"box": [9000, 9000]}, "field": {"drag": 3}}
-    glides = {"at": [0, 1000], "run": {"air_accel": 0, "air_brake": 0}, "fall": {"terminal_speed": None}}
-    simulation = haptos.Simulation(flat([air], player=glides, world={"tick_rate": rate}))
-    simulation.place(0, 1000, vx=400)
-    simulation.step(ticks=rate // 2)
-    left = math.exp(-1.5)
-    assert simulation.vx == pytest.approx(400 * left, rel=1e-9)
-    # The way is that of the exponential, and the fall that of one with drag, to the second order of the tick.
-    assert simulation.x == pytest.approx(400 * (1 - left) / 3, rel=miss)
-    assert simulation.vy == pytest.approx(-1800 / 3 * (1 - left), rel=miss)
-
-
-def test_pull_and_whirl_draw_in_and_round_and_leave_the_up_alone(flat):
-    glides = {"at": [200, 1000], "run": {"air_accel": 0, "air_brake": 0}, "fall": {"terminal_speed": None}}
-    for keys, way in (({"pull": 500}, (-500, 0)), ({"whirl": 500}, (0, 500)), ({"whirl": -500}, (0, -500))):
-        swirl = {"name": "swirl", "at": [0, 1000], "layer": "zone", "shape": {"circle": 400}, "field": keys}
-        simulation = haptos.Simulation(flat([swirl], player=glides))
-        simulation.step()
-        assert [simulation.vx, simulation.vy] == pytest.approx([way[0] / 60, (way[1] - 1800) / 60])
-        assert simulation.state.player["up_y"][0] == 1
-
-
-def test_the_fastest_fall_has_its_factor(flat):
-    thick = {"name": "thick", "at": [0, 0], "shape": {"box": [900, 9000]}, "field": {"terminal_factor": 0.25}}
-    track = haptos.simulate(flat([thick], player={"at": [0, 1500]}), "wait 1 s").track
-    assert track.vy.min() == pytest.approx(-900 * 0.25)
-
-
 @pytest.mark.parametrize(
     ("gravity", "message"),
     [
@@ -362,39 +248,6 @@ def test_contradicting_gravity_says_where_and_what_is_wanted(gravity, message):
     with pytest.raises(haptos.LevelError, match=message) as error:
         haptos.Level(pieces=[field("pull", **gravity)])
     assert "pieces[0] 'pull', field.gravity" in str(error.value)
-
-
-def globe(**motion) -> list[dict]:
-    pull = {"name": "pull", "shape": {"circle": 300}, "layer": "zone", "field": {"gravity": {"toward": True}}}
-    return [{"name": "globe", "at": [0, 0], "shape": {"circle": 100}, "pieces": [pull], **motion}]
-
-
-@pytest.mark.parametrize("shape", BODIES)
-def test_a_globe_that_travels_takes_along_who_stands_on_it(shape):
-    route = {"stops": [[0, 0], [300, 60]], "speed": 90}
-    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(route=route))
-    run = haptos.simulate(level, "wait 1 s, right 1 s, wait 1 s")
-    rows = run.pieces[run.pieces.piece == "globe"]
-    away = run.track[["x", "y"]].to_numpy() - rows[["x", "y"]].to_numpy()
-    assert np.abs(away[:60] - [0, 114]).max() < 1e-9 * 28
-    assert (run.track.support == "globe").all()
-    assert not any(row.event in ("part", "alight") for row in run.event_rows)
-    assert np.hypot(*away.T) == pytest.approx(114, abs=0.05)
-    # Relative to the globe it walks a second at 150, less what it takes to come up to that, and brakes.
-    angle = np.unwrap(np.arctan2(away[:, 0], away[:, 1]))
-    walked = 150 - 150**2 / 1800 / 2 + 150**2 / 2400 / 2
-    assert angle[-1] * 114 == pytest.approx(walked, rel=0.01)
-
-
-@pytest.mark.parametrize("shape", BODIES)
-def test_a_globe_that_spins_takes_round_who_stands_on_it(shape):
-    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(spin={"speed": 30}))
-    run = haptos.simulate(level, "wait 6 s")
-    angle = np.degrees(np.unwrap(np.arctan2(-run.track.x, run.track.y)))
-    assert angle[-1] == pytest.approx(180, abs=0.2)
-    assert np.hypot(run.track.x, run.track.y).to_numpy() == pytest.approx(114, abs=0.05)
-    assert (run.track.support == "globe").all()
-    assert not any(row.event in ("part", "alight") for row in run.event_rows)
 
 
 @settings(max_examples=15, deadline=None)

@@ -73,20 +73,26 @@ def _against_sides(
 
 
 @leaf
+def distance_to_line(x: float, y: float, x0: float, y0: float, x1: float, y1: float) -> float:
+    """Return how far a place is from a line between two places."""
+    dx, dy = x1 - x0, y1 - y0
+    square = dx * dx + dy * dy
+    along = min(max(((x - x0) * dx + (y - y0) * dy) / square, 0.0), 1.0) if square > 0.0 else 0.0
+    ex, ey = x - x0 - along * dx, y - y0 - along * dy
+    return math.sqrt(ex * ex + ey * ey)
+
+
+@leaf
 def distance_to(corners: Any, shape: Any, pose: Any, x: float, y: float, px: float, py: float) -> float:
     """Return how far a shape, posed at (x, y), is from a point; below zero inside of it."""
-    best, deepest = math.inf, -math.inf
+    nearest, deepest = math.inf, -math.inf
     for side in range(shape.count):
         ax, ay = corner_at(corners, shape.first + side, pose, x, y)
         bx, by = corner_at(corners, shape.first + (side + 1) % shape.count, pose, x, y)
-        tx, ty = bx - ax, by - ay
-        length = math.sqrt(tx * tx + ty * ty)
+        nearest = min(nearest, distance_to_line(px, py, ax, ay, bx, by))
+        length = math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay))
         if length > 0.0:
-            tx, ty = tx / length, ty / length
-            deepest = max(deepest, (px - ax) * ty - (py - ay) * tx)
-        along = min(max((px - ax) * tx + (py - ay) * ty, 0.0), length)
-        ex, ey = px - ax - along * tx, py - ay - along * ty
-        best = min(best, math.sqrt(ex * ex + ey * ey))
+            deepest = max(deepest, ((px - ax) * (by - ay) - (py - ay) * (bx - ax)) / length)
     if shape.count > 2 and deepest <= 0.0:
-        return deepest - shape.radius * pose.scale
-    return best - shape.radius * pose.scale
+        nearest = deepest
+    return nearest - shape.radius * pose.scale

@@ -63,7 +63,7 @@ def settle_stakes(
                     end,
                 )  # fmt: skip
             if row.checkpoint >= 0:
-                _save(stakes.checkpoints[row.checkpoint], row.checkpoint, body, player, saved, journal, event.t)
+                _save(stakes.checkpoints[row.checkpoint], row.checkpoint, player, saved, journal, event.t)
     for harm in range(stakes.harms.shape[0]):
         feel_harm(
             stakes, player, contacts, touched, visits, hurting, journal, harm, math.inf, player.x, player.y, end
@@ -85,7 +85,7 @@ def _was_put(journal: Any, first: int) -> bool:
 
 
 @leaf
-def _save(row: Any, number: int, body: Any, player: Any, saved: Any, journal: Any, t: float) -> None:
+def _save(row: Any, number: int, player: Any, saved: Any, journal: Any, t: float) -> None:
     """Note where the body comes back from now on."""
     if player.saved_at == number or (row.once and saved[number]):
         return

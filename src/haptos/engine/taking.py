@@ -14,7 +14,7 @@ from haptos.engine.counting import count
 from haptos.engine.grid import cells_of
 from haptos.engine.journal import ATTRACTS, COLLECTS, RELEASES, THE_PLAYER, write_at, write_of
 from haptos.engine.poses import pose_at
-from haptos.engine.separation import distance_to
+from haptos.engine.separation import distance_to, distance_to_line
 
 # What a pickup is at.
 WAITS, COMES, TAKEN = (constant(status) for status in range(3))
@@ -276,20 +276,11 @@ def _crosses(side: Any, x: float, y: float, to_x: float, to_y: float) -> bool:
     there = vx * (to_y - side.y0) - vy * (to_x - side.x0)
     if one * other < 0.0 and here * there < 0.0:
         return True
+    # Two lines that do not cross are nearest at an end of one of them.
     nearest = min(
-        min(_away(side.x0, side.y0, x, y, to_x, to_y), _away(side.x1, side.y1, x, y, to_x, to_y)),
-        min(
-            _away(x, y, side.x0, side.y0, side.x1, side.y1), _away(to_x, to_y, side.x0, side.y0, side.x1, side.y1)
-        ),
-    )  # fmt: skip
+        distance_to_line(side.x0, side.y0, x, y, to_x, to_y),
+        distance_to_line(side.x1, side.y1, x, y, to_x, to_y),
+        distance_to_line(x, y, side.x0, side.y0, side.x1, side.y1),
+        distance_to_line(to_x, to_y, side.x0, side.y0, side.x1, side.y1),
+    )
     return nearest < side.radius
-
-
-@leaf
-def _away(x: float, y: float, x0: float, y0: float, x1: float, y1: float) -> float:
-    """Return how far a place is from a line between two places."""
-    dx, dy = x1 - x0, y1 - y0
-    square = dx * dx + dy * dy
-    along = min(max(((x - x0) * dx + (y - y0) * dy) / square, 0.0), 1.0) if square > 0.0 else 0.0
-    ex, ey = x - x0 - along * dx, y - y0 - along * dy
-    return math.sqrt(ex * ex + ey * ey)

@@ -18,11 +18,7 @@ def find_pickup_faults(compiled: CompiledLevel) -> list[Finding]:
     """Pickups out of reach, that never come, are never caught, or that nobody notices."""
     stakes = compiled.tables.stakes
     resolved = compiled.resolved
-    findings = [
-        _ignored(compiled, piece, "pickup", "taken")
-        for piece in resolved.pieces
-        if piece.facet("pickup") is not None and resolved.meeting(piece) == "nothing"
-    ]
+    findings = _ignored(compiled, "pickup", "taken")
     if stakes is None:
         return findings
     for row in stakes.pickups:
@@ -46,14 +42,10 @@ def find_pickup_faults(compiled: CompiledLevel) -> list[Finding]:
 def find_harm_faults(compiled: CompiledLevel) -> list[Finding]:
     """Harm that the player's layer ignores, or that harms nobody."""
     resolved = compiled.resolved
-    findings = []
+    findings = _ignored(compiled, "harm", "felt")
     for piece in resolved.pieces:
         harm = piece.facet("harm")
-        if harm is None:
-            continue
-        if resolved.meeting(piece) == "nothing":
-            findings.append(_ignored(compiled, piece, "harm", "felt"))
-        elif harm.points == 0 and not harm.lethal:
+        if harm is not None and harm.points == 0 and not harm.lethal:
             message = "it takes 0 points and is not lethal, so it only knocks; give it points"
             findings.append(Finding("note", "harmless", f"{piece.place}, harm", message, piece.at))
     return _once(findings)
@@ -68,11 +60,7 @@ def find_respawn_faults(compiled: CompiledLevel) -> list[Finding]:
     """Checkpoints that can't be reached, or bring the player back inside something solid, into harm, above nothing."""
     stakes = compiled.tables.stakes
     resolved = compiled.resolved
-    findings = [
-        _ignored(compiled, piece, "checkpoint", "reached")
-        for piece in resolved.pieces
-        if piece.facet("checkpoint") is not None and resolved.meeting(piece) == "nothing"
-    ]
+    findings = _ignored(compiled, "checkpoint", "reached")
     for row in () if stakes is None else stakes.checkpoints:
         if int(row["piece"]) >= len(resolved.pieces):
             continue
@@ -98,10 +86,8 @@ def find_finish_faults(compiled: CompiledLevel) -> list[Finding]:
     """A level that can be saved or counted but not finished, or whose finish can't be touched or fulfilled."""
     resolved = compiled.resolved
     finishes = [piece for piece in resolved.pieces if piece.facet("finish") is not None]
-    findings = []
+    findings = _ignored(compiled, "finish", "reached")
     for piece in finishes:
-        if resolved.meeting(piece) == "nothing":
-            findings.append(_ignored(compiled, piece, "finish", "reached"))
         needs = piece.facet("finish").needs
         if needs is not None and not any(_counts(other, needs) for other in resolved.pieces):
             message = f"it needs all of '{needs}', but nothing can be taken for that: it is finished at once"
@@ -141,10 +127,16 @@ def _counts(piece: ResolvedPiece, counter: str) -> bool:
     return pickup is not None and pickup.counter == counter
 
 
-def _ignored(compiled: CompiledLevel, piece: ResolvedPiece, facet: str, done: str) -> Finding:
-    pair = f"'{compiled.resolved.player_layer}' and '{piece.layer}'"
-    message = f"it can never be {done}: the layers {pair} ignore each other; make them overlap in [contacts]"
-    return Finding("error", f"{facet}-ignored", f"{piece.place}, {facet}", message, piece.at)
+def _ignored(compiled: CompiledLevel, facet: str, done: str) -> list[Finding]:
+    """Return the findings that the player's layer ignores what has a facet."""
+    resolved = compiled.resolved
+    findings = []
+    for piece in resolved.pieces:
+        if piece.facet(facet) is not None and resolved.meeting(piece) == "nothing":
+            pair = f"'{resolved.player_layer}' and '{piece.layer}'"
+            message = f"it can never be {done}: the layers {pair} ignore each other; make them overlap in [contacts]"
+            findings.append(Finding("error", f"{facet}-ignored", f"{piece.place}, {facet}", message, piece.at))
+    return findings
 
 
 def _never_comes(piece: ResolvedPiece, collect: float, attract: float) -> Finding | None:

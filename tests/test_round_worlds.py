@@ -1,0 +1,116 @@
+"""Worlds that draw to their middle: walked round, jumped on, orbited, and going along or turning themselves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+import haptos
+from tests.conftest import first
+from tests.test_gravity import BODIES
+
+
+def globe(**motion) -> list[dict]:
+    pull = {"name": "pull", "shape": {"circle": 300}, "layer": "zone", "field": {"gravity": {"toward": True}}}
+    return [{"name": "globe", "at": [0, 0], "shape": {"circle": 100}, "pieces": [pull], **motion}]
+
+
+@pytest.mark.parametrize("shape", BODIES)
+@pytest.mark.parametrize(("held", "sign"), [("right", 1), ("left", -1)])
+@pytest.mark.parametrize("rate", [60, 120])
+def test_a_walk_round_a_globe_takes_as_long_as_its_circle_is(shape, held, sign, rate):
+    pieces = [
+        {"name": "globe", "at": [0, 0], "shape": {"circle": 150}},
+        {
+            "name": "air",
+            "at": [0, 0],
+            "layer": "zone",
+            "shape": {"circle": 500},
+            "field": {"gravity": {"toward": True}},
+        },
+    ]
+    player = {"at": [0, 164], "shape": shape, "run": {"ground_accel": 1e9}}
+    level = haptos.Level(world={"tick_rate": rate}, player=player, pieces=pieces)
+    round_trip = 2 * math.pi * (150 + 14) / 150
+    track = haptos.simulate(level, f"{held} {round_trip + 0.5:.3f} s").track
+    turned = np.unwrap(np.arctan2(track.x, track.y)) * sign
+    assert np.interp(2 * math.pi, turned, track.t) == pytest.approx(round_trip, rel=0.01)
+    assert (track.support == "globe").all()
+    assert (track.stance == "ground").all()
+    assert np.hypot(track.x, track.y).to_numpy() == pytest.approx(164, abs=0.002 * 164)
+    # It stands straight out, but for the way of one tick.
+    out = np.column_stack((track.x, track.y)) / np.hypot(track.x, track.y).to_numpy()[:, None]
+    ups = np.column_stack((track.up_x, track.up_y))
+    assert (out * ups).sum(axis=1).min() > math.cos(1.5 * 150 / rate / 150)
+
+
+def test_who_jumps_on_a_globe_comes_down_on_it_where_it_went_up():
+    pieces = [
+        {"name": "globe", "at": [0, 0], "shape": {"circle": 100}},
+        {
+            "name": "air",
+            "at": [0, 0],
+            "layer": "zone",
+            "shape": {"circle": 900},
+            "field": {"gravity": {"toward": True}},
+        },
+    ]
+    level = haptos.Level(player={"at": [114, 0], "shape": {"capsule": [14, 28]}}, pieces=pieces)
+    run = haptos.simulate(level, "wait 0.5 s, jump 0.4 s, wait 1 s")
+    top = first(run, "apex", after=0.5)
+    assert (top.x, top.y) == (pytest.approx(114 + 72, abs=0.1), pytest.approx(0, abs=0.1))
+    assert first(run, "land", after=0.6).amount == pytest.approx(72, abs=0.1)
+    assert run.track[["x", "y"]].iloc[-1].tolist() == pytest.approx([114, 0], abs=0.1)
+
+
+@pytest.mark.parametrize(("falloff", "power"), [("none", 0), ("linear", 1), ("inverse_square", 2)])
+def test_an_orbit_stays_on_its_circle_for_ten_turns(falloff, power):
+    reference, radius, strength = 300, 500, 1500
+    pull = strength * (reference / radius) ** power
+    speed = math.sqrt(pull * radius)
+    assert speed / radius / 60 <= 0.04
+    gravity = {"toward": True, "strength": strength, "falloff": falloff, "reference": reference}
+    glides = {"fall": {"terminal_speed": None}, "run": {"air_accel": 0, "air_brake": 0}}
+    level = haptos.Level(
+        player={"at": [0, radius], "shape": {"circle": 14}, **glides},
+        pieces=[
+            {"name": "air", "at": [0, 0], "layer": "zone", "shape": {"circle": 2000}, "field": {"gravity": gravity}}
+        ],
+    )
+    simulation = haptos.Simulation(level)
+    simulation.place(0, radius, vx=speed)
+    simulation.step(ticks=math.ceil(10 * 2 * math.pi * radius / speed * 60))
+    track = simulation.run.track
+    assert np.abs(np.hypot(track.x, track.y) / radius - 1).max() < 1e-3
+    turns = np.unwrap(np.arctan2(track.x, track.y))[-1] / (2 * math.pi)
+    assert turns == pytest.approx(10, abs=0.1)
+
+
+@pytest.mark.parametrize("shape", BODIES)
+def test_a_globe_that_travels_takes_along_who_stands_on_it(shape):
+    route = {"stops": [[0, 0], [300, 60]], "speed": 90}
+    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(route=route))
+    run = haptos.simulate(level, "wait 1 s, right 1 s, wait 1 s")
+    rows = run.pieces[run.pieces.piece == "globe"]
+    away = run.track[["x", "y"]].to_numpy() - rows[["x", "y"]].to_numpy()
+    assert np.abs(away[:60] - [0, 114]).max() < 1e-9 * 28
+    assert (run.track.support == "globe").all()
+    assert not any(row.event in ("part", "alight") for row in run.event_rows)
+    assert np.hypot(*away.T) == pytest.approx(114, abs=0.05)
+    # Relative to the globe it walks a second at 150, less what it takes to come up to that, and brakes.
+    angle = np.unwrap(np.arctan2(away[:, 0], away[:, 1]))
+    walked = 150 - 150**2 / 1800 / 2 + 150**2 / 2400 / 2
+    assert angle[-1] * 114 == pytest.approx(walked, rel=0.01)
+
+
+@pytest.mark.parametrize("shape", BODIES)
+def test_a_globe_that_spins_takes_round_who_stands_on_it(shape):
+    level = haptos.Level(player={"at": [0, 114], "shape": shape}, pieces=globe(spin={"speed": 30}))
+    run = haptos.simulate(level, "wait 6 s")
+    angle = np.degrees(np.unwrap(np.arctan2(-run.track.x, run.track.y)))
+    assert angle[-1] == pytest.approx(180, abs=0.2)
+    assert np.hypot(run.track.x, run.track.y).to_numpy() == pytest.approx(114, abs=0.05)
+    assert (run.track.support == "globe").all()
+    assert not any(row.event in ("part", "alight") for row in run.event_rows)
