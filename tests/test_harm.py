@@ -266,3 +266,19 @@ def test_times_of_what_hurts_saves_and_rewards_do_not_depend_on_the_tick_rate(fl
     }
     for event, wanted in times.items():
         assert [row.t for row in rows_of(run, event)] == pytest.approx(wanted, abs=1e-9), event
+
+
+def test_a_crush_that_is_not_lethal_costs_its_points(flat):
+    roof = {"name": "roof", "shape": {"corners": [-100, 60, 100, 80]}}
+    lift = {
+        "name": "lift",
+        "at": [0, -8],
+        "shape": {"box": [60, 16]},
+        "route": {"stops": [[0, 0], [0, 52]], "speed": 40},
+    }
+    crush = {"lethal": False, "points": 1.5}
+    run = haptos.simulate(flat([roof, lift], player={"crush": crush, "health": {"points": 4}}), "wait 1.4 s")
+    crushed = first(run, "crush")
+    assert (first(run, "hurt").amount, first(run, "hurt").t) == (1.5, pytest.approx(crushed.t))
+    assert run.track.health.iloc[-1] == 2.5
+    assert not rows_of(run, "lost", "respawn")

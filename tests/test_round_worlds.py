@@ -114,3 +114,16 @@ def test_a_globe_that_spins_takes_round_who_stands_on_it(shape):
     assert np.hypot(run.track.x, run.track.y).to_numpy() == pytest.approx(114, abs=0.05)
     assert (run.track.support == "globe").all()
     assert not any(row.event in ("part", "alight") for row in run.event_rows)
+
+
+def test_within_its_core_a_pull_is_even_and_a_negative_one_pushes_away():
+    drift = {"run": {"air_accel": 0, "air_brake": 0}, "fall": {"terminal_speed": None}, "shape": {"circle": 5}}
+    gravity = {"toward": True, "falloff": "inverse_square", "reference": 200, "core": 100}
+    # At 300 it is 900 (2/3)²; from 100 inward it stays at 900 · 2².
+    for at, strength, pull in ((300, 900, -400), (100, 900, -3600), (40, 900, -3600), (300, -900, 400)):
+        middle = {"name": "middle", "at": [0, 0], "shape": {"circle": 800}}
+        middle["field"] = {"gravity": {**gravity, "strength": strength}}
+        simulation = haptos.Simulation(haptos.Level(player={"at": [at, 0], **drift}, pieces=[middle]))
+        simulation.step()
+        assert simulation.state.player["gravity_x"][0] == pytest.approx(pull)
+        assert simulation.x - at == pytest.approx(0.5 * pull / 60**2)
