@@ -75,7 +75,7 @@ def test_a_level_without_a_capability_does_not_compile_it():
 
 
 def test_kernels_leave_other_peoples_cache_alone():
-    code = "from numba.core import config as c; it = c.CACHE_DIR; import haptos.engine.tick; print(it == c.CACHE_DIR)"
+    code = "from numba.core import config as c; d = c.CACHE_DIR; import haptos.engine.advance; print(d == c.CACHE_DIR)"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "True\n"
     assert kernels.cache_folder() is not None
 

@@ -50,6 +50,12 @@ SAYS = {
     ],
     "harm_and_lamps": ["railing takes 2 points", "a drop of 250 costs 3.000 points", "finish: the level is finished"],
     "rules": ["gate is gone", "sets lamp.active to true", "'light' fired once", "its if = 'oil > 5' did not hold"],
+    "sparks_and_sensors": [
+        "0.700 s  globe makes spark 1",
+        "player makes drop 1",
+        "ember 1 breaks on player/shield",
+        "the spark is 16 px over the globe",
+    ],
     # Half a tick of the jump's speed is lost: 72 - 509.117 / 60 / 2 + …
     "integrators": ["60 ticks/s: exact 72.000, semi-implicit-euler 67.765"],
 }

@@ -92,6 +92,21 @@ def test_it_comes_back_off_what_is_solid_by_its_restitution(restitution):
     assert through.loc[1.5, "y"] == pytest.approx(-42)
 
 
+@pytest.mark.parametrize("rate", [30, 120])
+def test_an_arm_that_turns_throws_a_ball_by_the_speed_of_the_point_that_hits_it(rate):
+    arm = {"name": "arm", "at": [0, 100], "turn": -45, "layer": "terrain", "shape": {"box": [200, 2]},
+           "spin": {"speed": 90}}  # fmt: skip
+    ball = {"name": "ball", "at": [60, 100], "layer": "prop", "shape": {"circle": 4}, "drift": {"restitution": 1}}
+    run = haptos.simulate(sky(arm, ball, tick_rate=rate), "wait 1 s")
+    # The arm's face is 1 off its axis. Against what no ball moves, it comes back as fast again as the point goes.
+    angle = -math.asin(5 / 60)
+    speed = 2 * math.radians(90) * 60 * math.cos(angle)
+    hit = next(row for row in rows_of(run, "touch") if row.who == "ball")
+    assert hit.t == pytest.approx((math.degrees(angle) + 45) / 90, abs=1e-5)
+    row = run.pieces[run.pieces.piece == "ball"].iloc[-1]
+    assert (row.vx, row.vy) == pytest.approx((-speed * math.sin(angle), speed * math.cos(angle)), rel=1e-4)
+
+
 def test_one_can_stand_on_what_drifts_and_is_pushed_by_it():
     raft = {"name": "raft", "at": [0, -8], "shape": {"box": [60, 16]}, "drift": {"velocity": [40, 30], "spin": 0}}
     level = haptos.Level(player=BODY, pieces=[raft])

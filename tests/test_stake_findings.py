@@ -146,7 +146,7 @@ def test_why_a_rule_did_not_fire_names_the_condition_and_the_tick():
     assert "its if = 'oil >= 2' did not hold" in poor.sentence
     assert f"tick {entered[0].tick}" in poor.reasons[0]
     assert "its delay of 9 s was not over" in why_rule(run, "late").sentence
-    assert "its who did not match" in why_rule(run, "other").sentence
+    assert "its who = '#cat' did not match" in why_rule(run, "other").sentence
     once = why_rule(run, "once")
     assert (once.meeting, len(once.reasons)) == ("fired", 1)
     assert "had fired already" in once.reasons[0]

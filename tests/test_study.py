@@ -66,7 +66,7 @@ def test_layers_that_nobody_touches(flat):
         ({"when": "enter", "piece": "#lit"}, "rule-no-mark"),
         ({"when": "touch", "piece": "spike layer"}, "rule-no-piece"),
         ({"when": "enter", "piece": "lamp", "who": "#gost"}, "rule-no-who"),
-        ({"when": "enter", "piece": "lamp", "who": "floor"}, "rule-who-still"),
+        ({"when": "enter", "piece": "lamp", "who": "floor"}, "rule-ignored-pair"),
         ({"when": "enter", "piece": "floor"}, "rule-solid-zone"),
         ({"when": "land", "piece": "lamp"}, "rule-felt-solid"),
         ({"when": "enter", "piece": "far"}, "rule-ignored-pair"),

@@ -18,8 +18,30 @@ from haptos.engine.poses import GONE
 from haptos.engine.records import Records
 from haptos.engine.settings import WORD, Cells
 from haptos.engine.stakes import facing_code
-from haptos.engine.state import CONTACTS, NO_LADDER, NO_MOVER, NO_SUPPORT, PLAYER, SKIPS_NOTHING, STALE, TOUCHED, State
-from haptos.engine.state_records import CONTACT, HIT, PATH, POSE, RULE_STATE, SEGMENT, SPAWNING, TOUCH, row_length
+from haptos.engine.state import (
+    CONTACTS,
+    MOST_WAITING,
+    NO_LADDER,
+    NO_MOVER,
+    NO_SUPPORT,
+    PLAYER,
+    SKIPS_NOTHING,
+    STALE,
+    TOUCHED,
+    State,
+)
+from haptos.engine.state_records import (
+    CONTACT,
+    FIRING,
+    HIT,
+    PATH,
+    POSE,
+    RULE_STATE,
+    SEGMENT,
+    SPAWNING,
+    TOUCH,
+    row_length,
+)
 from haptos.engine.tables import FACE, Rules, Tables
 
 
@@ -72,6 +94,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
         visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
         rules=_ruled(worlds, tables.rules),
+        firings=_firings(worlds, tables.rules),
         passing=np.zeros((worlds, passing_length), dtype=np.uint8),
         within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
         occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
@@ -87,6 +110,7 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
         effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
         **_at_stake(worlds, tables.stakes),
         corners=_corners(worlds, tables),
+        watching=_watching(worlds, tables.watches),
         cells=_cells(worlds, compiled.cells),
     )
 
@@ -159,10 +183,20 @@ def _ruled(worlds: int, rules: Rules | None) -> Records:
     """Return rules that have not fired; those of timers come when they are due first."""
     count = 0 if rules is None else len(rules.rules)
     states = np.zeros((worlds, row_length(count, RULE_STATE.itemsize)), dtype=RULE_STATE)
-    states["due"] = math.inf
     if rules is not None:
         states["next"][:, :count] = rules.rules["every"]
     return states
+
+
+def _firings(worlds: int, rules: Rules | None) -> Records:
+    """Return room for what waits for its delay; with one row to spare, so that worlds share no cache line."""
+    count = 0 if rules is None or not rules.queues else rules.queues + 1
+    return np.zeros((worlds, count, int(MOST_WAITING)), dtype=FIRING)
+
+
+def _watching(worlds: int, watches: Records | None) -> NDArray[np.uint8]:
+    """Return what was noticed before the run begins: nothing."""
+    return np.zeros((worlds, row_length(0 if watches is None else len(watches), 1)), dtype=np.uint8)
 
 
 def _spawning(worlds: int, movers: Movers | None) -> Records:

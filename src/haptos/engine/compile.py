@@ -21,12 +21,14 @@ from haptos.engine.settings import Cells, cells_of
 from haptos.engine.stakes import compile_stakes, has_stakes
 from haptos.engine.state import NO_SUPPORT
 from haptos.engine.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
+from haptos.engine.watches import compile_watches
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
 from haptos.geometry.placement import Placement, joined, place_shapes
 from haptos.geometry.rest import settle_rests
 from haptos.level.assemblies import PLAYER as PLAYER_NAME
+from haptos.level.casting import Cast, cast_of
 from haptos.level.level import Level
-from haptos.level.resolve import Cast, ResolvedLevel
+from haptos.level.resolve import ResolvedLevel
 from haptos.level.shapes import half_extents
 from haptos.level.world import SIDES
 
@@ -128,7 +130,7 @@ def compile_level(level: Level) -> CompiledLevel:
     """
     authored = ResolvedLevel(level)
     placement, origins, hanging = settle_rests(authored, place_shapes(authored))
-    cast = authored.with_slots()
+    cast = cast_of(authored, origins.tolist())
     resolved = cast.resolved
     made = resolved.pieces[len(authored.pieces) :]
     shapes = joined([placement, place_shapes(resolved, len(authored.pieces))])
@@ -165,6 +167,7 @@ def compile_level(level: Level) -> CompiledLevel:
     stakes = compile_stakes(motions, shapes, body) if played else None
     cells = None if stakes is None else _cells(level, walls, powers, stakes)
     ruled = compile_rules(motions, cells)
+    watches = None if movers is None or not played else compile_watches(motions, movers)
     tables = Tables(
         world=_world(resolved),
         body=_body(level),
@@ -177,6 +180,7 @@ def compile_level(level: Level) -> CompiledLevel:
         ledges=True if is_full else None,
         movers=movers,
         stakes=stakes,
+        watches=watches,
         whole=True if whole else None,
         **powers.tables,
     )

@@ -57,7 +57,7 @@ from haptos.engine.journal import (
     VANISHES,
     WRAP,
 )
-from haptos.engine.spawning import BROKE, COOLING, LEFT, REMOVED, TIMED_OUT, TOO_MANY
+from haptos.engine.spawning import BROKE, COOLING, LEFT, NOT_THERE, REMOVED, TIMED_OUT, TOO_MANY
 from haptos.level.assemblies import PLAYER
 from haptos.level.world import SIDES
 
@@ -114,6 +114,7 @@ CODED = {
     REFUSED: {
         TOO_MANY: "{who} makes none: as many are there as may be",
         COOLING: "nothing is fired: the cooldown is not over",
+        NOT_THERE: "nothing is made: {who} is not there",
     },
     VANISHES: {
         BROKE: "{who} breaks on {piece}",

@@ -9,13 +9,27 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.motion_tables import FLIGHT, SHAPE, SPAWNER
+from haptos.engine.motions import STAYS
 from haptos.engine.records import Records
-from haptos.engine.spawning import AROUND, AT_BOX, AT_PLAYER, HERE, INSIDE_BOUNDS, OUTSIDE_BOUNDS, UNAIMED
+from haptos.engine.spawning import (
+    AROUND,
+    AT_BOX,
+    AT_PLAYER,
+    HERE,
+    INSIDE_BOUNDS,
+    ON_CARRIER,
+    ON_PIECE,
+    OUTSIDE_BOUNDS,
+    UNAIMED,
+    WHERE_FIRED,
+    WITH_PLAYER,
+)
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
 from haptos.level.assemblies import PLAYER
+from haptos.level.casting import Maker
 from haptos.level.flying import Drift, Shot, Spawner
-from haptos.level.resolve import ON_PLAYER
+from haptos.level.resolve import NO_PARENT, ON_PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
 
 if TYPE_CHECKING:
@@ -51,16 +65,16 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
     """
     resolved = motions.resolved
     layers = resolved.contacts.layers
-    made = {index for slots in motions.cast.slots for index in slots}
+    made = motions.cast.made
     flies = [
         index
         for index in motions.leaders
         if index in made or "drift" in resolved.pieces[index].facets or "fragile" in resolved.pieces[index].facets
     ]
     others_take = any(set(piece.facet("pickup").by) != {PLAYER} for piece in resolved.pieces if piece.facet("pickup"))
-    if not flies:
+    if not flies and motions.player == STAYS:
         rows, corners = np.zeros(0, dtype=SHAPE), np.zeros((0, 2))
-        if others_take:
+        if others_take or resolved.noticed:
             rows, corners = _shapes(motions, shapes, first_corner)
         return Flying(np.zeros(0, dtype=FLIGHT), rows, np.zeros(0, dtype=SPAWNER), np.zeros(0, dtype=np.int64), corners)
     if len(layers) > MOST_LAYERS:
@@ -79,6 +93,9 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         table["flight"][mover] = number
     for flight in flights:
         rows["breaks_on"][rows["mover"] == flight["mover"]] = flight["breaks_on"]
+    if motions.player != STAYS:
+        flights = np.append(flights, _player_flight(motions.player))
+        table["flight"][motions.player] = len(flies)
     row_of = {index: number for number, index in enumerate(flies)}
     spawners, slots = _spawners(motions, row_of)
     return Flying(flights, rows, spawners, slots, corners)
@@ -86,21 +103,19 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
 
 def _require_plain(motions: Motions, index: int) -> None:
     """Raise where something is made larger whose children move by themselves."""
-    for maker, slots in zip(motions.cast.makers, motions.cast.slots, strict=True):
-        if index in slots and maker != ON_PLAYER:
-            piece = motions.resolved.pieces[maker]
-            if piece.facet("spawner").scale != (1.0, 1.0):
-                message = "found a scale for a kind whose children move by themselves, wanted none"
-                raise LevelError(f"{piece.place}, spawner.scale", message)
+    for maker in motions.cast.makers:
+        if index in maker.slots and maker.spawner.scale != (1.0, 1.0):
+            message = "found a scale for a kind whose children move by themselves, wanted none"
+            raise LevelError(f"{maker.place}.scale", message)
 
 
 def _shapes(motions: Motions, shapes: Placement, first_corner: int) -> tuple[Records, Floats]:
     """Return every shape as it is, those of one mover one after another, and the corners of their cores."""
     resolved = motions.resolved
     layers = resolved.contacts.layers
-    rows = np.zeros(len(shapes.piece), dtype=SHAPE)
     mover = motions.numbers[shapes.piece]
-    order = np.argsort(mover, kind="stable")
+    order = motions.shape_rows(shapes)
+    rows = np.zeros(len(order), dtype=SHAPE)
     corners: list[Floats] = [np.zeros((0, 2))]
     count = first_corner
     for row, index in zip(rows, order, strict=True):
@@ -115,6 +130,7 @@ def _shapes(motions: Motions, shapes: Placement, first_corner: int) -> tuple[Rec
         row["x"], row["y"] = middle
         row["reach"] = np.hypot(*(core - about).T).max() + radius
         row["side_x"], row["side_y"] = shapes.side[index]
+        row["pace"] = motions.pace(int(mover[index]), float(row["reach"]))
         corners.append(core)
         count += len(core)
     return rows, np.concatenate(corners)
@@ -126,13 +142,16 @@ def _flight(motions: Motions, piece: ResolvedPiece, mover: int, is_made: bool, o
     drift, fragile = piece.facet("drift"), piece.facet("fragile")
     row = np.zeros(1, dtype=FLIGHT)[0]
     row["mover"], row["made"] = mover, is_made
+    plan = motions.plans[mover]
+    row["free"] = plan.parent < 0 and plan.way is None and not {"spin", "crumble"} & piece.facets.keys()
     row["flies"] = is_made or drift is not None
-    row["radius"] = own["reach"].max(initial=0.0)
-    row["restitution"] = -1.0
+    row["radius"], row["pace"] = own["reach"].max(initial=0.0), own["pace"].max(initial=0.0)
+    row["restitution"], row["mass"] = -1.0, math.inf
     row["layer"] = layers.index(piece.layer)
     if isinstance(drift, Drift):
         row["vx"], row["vy"] = drift.velocity
         row["spin"] = math.radians(drift.spin)
+        row["mass"] = math.inf if drift.mass is None else drift.mass / resolved.level.player.mass
         row["on_exit"] = EXITS[drift.on_exit]
         row["box_x"], row["box_y"] = (0.0, 0.0) if drift.box is None else (drift.box[0] / 2, drift.box[1] / 2)
         if drift.restitution is not None:
@@ -146,6 +165,14 @@ def _flight(motions: Motions, piece: ResolvedPiece, mover: int, is_made: bool, o
     return row
 
 
+def _player_flight(number: int) -> Records:
+    """Return the row by which what hangs on the player goes where it goes; it meets nothing."""
+    row = np.zeros(1, dtype=FLIGHT)
+    row["mover"], row["free"], row["restitution"], row["mass"] = number, 1, -1.0, math.inf
+    row["layer"] = MOST_LAYERS
+    return row
+
+
 def _bits(layers: tuple[str, ...], holds: Any) -> int:
     return sum(1 << index for index, layer in enumerate(layers) if holds(layer))
 
@@ -155,28 +182,36 @@ def _spawners(motions: Motions, row_of: dict[int, int]) -> tuple[Records, NDArra
     table = np.zeros(len(motions.cast.makers), dtype=SPAWNER)
     slots: list[int] = []
     kinds: dict[str, int] = {}
-    for number, (maker, made) in enumerate(zip(motions.cast.makers, motions.cast.slots, strict=True)):
+    for number, maker in enumerate(motions.cast.makers):
         row = table[number]
-        row["first_slot"], row["slots"] = len(slots), len(made)
-        slots += [row_of[index] for index in made]
-        row["mover"], row["piece"], row["lasts"] = -1, -1, math.inf
-        row["scale_low"] = row["scale_high"] = 1.0
-        if maker == ON_PLAYER:
+        row["first_slot"], row["slots"] = len(slots), len(maker.slots)
+        slots += [row_of[index] for index in maker.slots]
+        _stand(motions, row, maker)
+        _describe(row, maker.spawner)
+        if maker.is_shot:
             shot = resolved.level.player.shot
             assert isinstance(shot, Shot)
-            kind = shot.kind
             row["is_shot"], row["cooldown"], row["speed_low"] = 1, shot.cooldown, shot.speed
-            row["x"], row["y"] = shot.offset
-            row["lasts"] = math.inf if shot.lasts is None else shot.lasts
-        else:
-            piece = resolved.pieces[maker]
-            spawner = piece.facet("spawner")
-            kind = spawner.kind
-            row["piece"], row["mover"] = maker, motions.numbers[maker]
-            row["x"], row["y"] = motions.origins[maker]
-            _describe(row, spawner)
-        row["kind"] = kinds.setdefault(kind, number)
+            row["first"] = 0.0
+        row["kind"] = kinds.setdefault(maker.spawner.kind, number)
     return table, np.array(slots, dtype=np.int64)
+
+
+def _stand(motions: Motions, row: Any, maker: Maker) -> None:
+    """Write where something makes what it makes."""
+    row["piece"], row["mover"] = -1, -1
+    row["x"], row["y"] = maker.offset
+    if maker.parent != NO_PARENT:
+        # Its slots are placed on the carrier.
+        row["stands"] = ON_CARRIER
+        row["piece"] = max(maker.parent, -1)
+        row["x"], row["y"] = motions.origins[maker.slots[0]]
+    elif maker.piece >= 0:
+        row["stands"] = ON_PIECE
+        row["piece"], row["mover"] = maker.piece, motions.numbers[maker.piece]
+        row["x"], row["y"] = motions.origins[maker.piece] + np.array(maker.offset)
+    else:
+        row["stands"] = WITH_PLAYER if maker.piece == ON_PLAYER else WHERE_FIRED
 
 
 def _describe(row: Any, spawner: Spawner) -> None:

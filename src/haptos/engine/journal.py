@@ -203,6 +203,16 @@ def write_of(
 
 
 @leaf
+def was_put(journal: Any, first: int) -> bool:
+    """Whether the body was put somewhere since an event."""
+    for index in range(first, min(journal.written[0], journal.rows.shape[0])):
+        kind = journal.rows[index].kind
+        if kind in (RESPAWN, WRAP, PLACED):
+            return True
+    return False
+
+
+@leaf
 def sort_since(journal: Any, first: int) -> None:
     """Put the events from `first` on into the order of their times; equal ones keep their order."""
     last = min(journal.written[0], journal.rows.shape[0])

@@ -27,6 +27,7 @@ PICKUP = np.dtype(
         ("by_player", "i8"),
         ("first_taker", "i8"),
         ("takers", "i8"),  # shapes of what else takes it
+        ("slot", "i8"),  # the mover of what is made that it belongs to, or -1
     ]
 )
 # A side of something that stays, or a point, that keeps a pickup from seeing the player.

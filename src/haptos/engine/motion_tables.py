@@ -80,9 +80,12 @@ FLIGHT = np.dtype(
         ("mover", "i8"),
         ("flies", "i8"),  # whether it ever does
         ("made", "i8"),  # whether it is there only once it has been made
+        ("free", "i8"),  # whether nothing but its flight moves it
         *((name, "f8") for name in ("vx", "vy", "spin", "radius")),
         ("on_exit", "i8"),
         *((name, "f8") for name in ("box_x", "box_y", "restitution")),  # below zero: it passes through
+        ("pace", "f8"),  # the greatest of its shapes
+        ("mass", "f8"),  # as a share of the player's; infinite if nothing kicks it
         ("hits", "i8"),  # it survives one less; 0 if it does not break
         ("breaks_on", "i8"),
         ("bounces_off", "i8"),
@@ -97,13 +100,15 @@ SHAPE = np.dtype(
     [
         *((name, "i8") for name in ("piece", "mover", "layer", "breaks_on", "first", "count")),
         *((name, "f8") for name in ("radius", "x", "y", "reach", "side_x", "side_y")),
+        ("pace", "f8"),  # no point of it is faster, but for how its mover and what carries that fly
     ]
 )
 
 # What makes pieces while the level runs.
 SPAWNER = np.dtype(
     [
-        *((name, "i8") for name in ("piece", "mover", "first_slot", "slots", "area", "aim", "is_shot", "kind")),
+        *((name, "i8") for name in ("piece", "mover", "first_slot", "slots", "stands", "area", "aim")),
+        *((name, "i8") for name in ("is_shot", "kind")),
         *((name, "f8") for name in ("x", "y", "first", "every_low", "every_high", "width", "height", "vx", "vy")),
         *((name, "f8") for name in ("aim_x", "aim_y", "speed_low", "speed_high", "lasts")),
         *((name, "f8") for name in ("scale_low", "scale_high", "turn_low", "turn_high", "cooldown")),
@@ -124,6 +129,16 @@ ITEM = np.dtype(
 
 CORNER = np.dtype([("x", "f8"), ("y", "f8")])
 
+# A piece that rules notice in a zone: both pieces, their movers (-1 for what stays), which rows of the shapes are
+# theirs, and a speed that no point of the one exceeds as seen from the other, but for how they fly.
+WATCH = np.dtype(
+    [
+        *((name, "i8") for name in ("who", "zone", "mover", "zone_mover")),
+        *((name, "i8") for name in ("first", "last", "zone_first", "zone_last")),
+        ("pace", "f8"),
+    ]
+)
+
 
 class Movers(NamedTuple):
     """What moves, and which outlines belong to what.
@@ -138,6 +153,7 @@ class Movers(NamedTuple):
     flights, shapes, spawners, slots : (f,) FLIGHT, (s,) SHAPE, (n,) SPAWNER, (m,) rows of `flights`
     timed : movers for which something can be due
     carrying : zone outlines that take along what is inside
+    player : the mover that stands for the player, -1 if nothing hangs on it
     sides : corners of the body's core, the first among the corners
     fastest : in a tick the body goes no farther than at its own speed and this together
     ticks : how many there are in a second
@@ -155,6 +171,7 @@ class Movers(NamedTuple):
     slots: NDArray[np.int64]
     timed: NDArray[np.int64]
     carrying: NDArray[np.int64]
+    player: int
     sides: int
     fastest: float
     ticks: float

@@ -9,21 +9,19 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.poses import EASED
-from haptos.errors import LevelError
+from haptos.engine.route_bounds import fastest_on, turnable_way
 from haptos.geometry.outlines import Body
+from haptos.geometry.placement import Placement
 from haptos.geometry.poses import spin_pivot
-from haptos.geometry.ways import Way, sharp_bend, sharp_corner, way_of
+from haptos.geometry.ways import Way
+from haptos.level.assemblies import PLAYER
+from haptos.level.casting import Cast
 from haptos.level.facets import Crumble
-from haptos.level.resolve import Cast
-from haptos.level.resolved_piece import ResolvedPiece
-from haptos.level.routes import Route
+from haptos.level.resolve import ON_PLAYER
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
 STAYS = -1
-# The sharpest bend of a curve is taken to be so much sharper than between two of its knots.
-SHARPER = 1.5
 # Spin of what is made, though it may not turn, and room around the level for what flies, in heights of the body.
 STILL = 1e-300
 # Of what moves where the body turns, if it does not turn itself.
@@ -76,7 +74,7 @@ class Motions:
     def leaders(self) -> list[int]:
         """The pieces that move by themselves, where the player can meet them or what they carry."""
         pieces = self.resolved.pieces
-        made = {index for slots in self.cast.slots for index in slots}
+        made = self.cast.made
         own = [self.resolved.changes(index) for index in range(len(pieces))]
         if not made and not any(own):
             return []
@@ -86,9 +84,38 @@ class Motions:
             if any(name in piece.facets for name in ("drift", "fragile", "spawner"))
         }
         met = {index for index, piece in enumerate(pieces) if self.resolved.meeting(piece) != "nothing"}
-        chains = (one for index in met | made | flies for one in (index, *self.resolved.carriers(index)))
+        watched = {index for pair in self.resolved.noticed for index in pair}
+        chains = (one for index in met | made | flies | watched for one in (index, *self.resolved.carriers(index)))
         hung = {index for index, piece in enumerate(pieces) if piece.name in self.resolved.hung_on_player}
-        return sorted(({one for one in chains if own[one] or one in made} | self.resolved.switched) - hung)
+        # What is noticed by itself moves by itself, though it may go with what carries it.
+        noticed = {who for who, _ in self.resolved.noticed}
+        found = {one for one in chains if own[one] or one in made} | self.resolved.switched | noticed
+        return sorted(found | hung if self.meets_hung else found - hung)
+
+    @cached_property
+    def meets_hung(self) -> bool:
+        """Whether anything that flies, is taken or is noticed may meet what hangs on the player."""
+        pieces = self.resolved.pieces
+        if not self.resolved.hung_on_player:
+            return False
+        others_take = any(set(piece.facet("pickup").by) != {PLAYER} for piece in pieces if piece.facet("pickup"))
+        flies = any(name in piece.facets for piece in pieces for name in ("drift", "fragile"))
+        return bool(self.cast.made) or others_take or flies or bool(self.resolved.noticed)
+
+    @property
+    def player(self) -> int:
+        """The number of the mover that stands for the player, for what hangs on it; STAYS if nothing has to."""
+        return len(self.leaders) + len(self.still) if self.meets_hung else STAYS
+
+    def shape_rows(self, shapes: Placement) -> Integers:
+        """Return which shapes can be met by others than the player, those of one mover one after another.
+
+        What hangs on the player is met by nobody where it does not matter.
+        """
+        mover = self.numbers[shapes.piece]
+        order = np.argsort(mover, kind="stable")
+        hung = np.array([piece.name in self.resolved.hung_on_player for piece in self.resolved.pieces] or [False])
+        return order[~hung[shapes.piece[order]] | (mover[order] >= 0)]
 
     @cached_property
     def numbers(self) -> Integers:
@@ -131,7 +158,7 @@ class Motions:
             drift = piece.facet("drift")
             if drift is not None:
                 spins[index] = math.radians(abs(drift.spin))
-        for index in (index for slots in self.cast.slots for index in slots):
+        for index in self.cast.made:
             spins[index] = max(spins.get(index, 0.0), STILL)
         return spins
 
@@ -146,25 +173,32 @@ class Motions:
         turning = np.array([plan.turning > UPRIGHT for plan in self.plans] + [False])
         return turning[self.numbers]
 
+    def pace(self, number: int, reach: float) -> float:
+        """Return a speed that no point so far from a mover's place exceeds, but for how that flies."""
+        if number == STAYS:
+            return 0.0
+        plan = self.plans[number]
+        return plan.speed + plan.turning * reach
+
     def _make(self, number: int, made: dict[int, Plan]) -> Plan:
         if number in made:
             return made[number]
         index = self.leaders[number]
         carrier = self.resolved.parents[index]
-        parent = int(self.numbers[carrier]) if carrier >= 0 else STAYS
-        held_by = self._make(parent, made) if parent >= 0 else None
+        parent = int(self.numbers[carrier]) if carrier >= 0 else self.player if carrier == ON_PLAYER else STAYS
+        held_by = self._make(parent, made) if carrier >= 0 and parent >= 0 else None
         made[number] = self._plan(index, number, parent, held_by)
         return made[number]
 
     def _plan(self, index: int, number: int, parent: int, held_by: Plan | None) -> Plan:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
-        way = None if route is None else _turnable_way(piece, route)
+        way = None if route is None else turnable_way(piece, route)
         low, high, speed, turning, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
             low, high = corners.min(axis=0), corners.max(axis=0)
-            speed, turning = _fastest_on(way, route.ease, route.turns)
+            speed, turning = fastest_on(way, route.ease, route.turns)
         bending = turning if way is not None and len(way.knots) else 0.0
         if spin is not None:
             spin_arm = float(np.hypot(*spin_pivot(piece)))
@@ -181,9 +215,9 @@ class Motions:
             rest = self.origins[held_by.index]
             low, high = origin + low + held_by.low - rest, origin + high + held_by.high - rest
             speed += held_by.speed
-        if index in self.flies:
+        if index in self.flies or parent == self.player != STAYS:
             low, high = np.full(2, -math.inf), np.full(2, math.inf)
-            turning += self.spins[index]
+            turning += self.spins.get(index, 0.0)
         crumble = piece.facet("crumble")
         if crumble is not None:
             depth, fall_speed = self.deepest_fall(crumble)
@@ -247,50 +281,3 @@ def radius_of(box: Floats, origin: Floats, body: Body) -> float:
     """Return how far a grown outline reaches from a place that it turns about."""
     far = np.maximum(np.abs(box[:2] - origin), np.abs(box[2:] - origin))
     return float(np.hypot(*far)) + 2.0 * (math.hypot(body.half_width, body.half_height) + body.radius)
-
-
-def _turnable_way(piece: ResolvedPiece, route: Route) -> Way:
-    """Return the way of a route; what turns along it must not have to turn in no time."""
-    way = way_of(route)
-    corner = sharp_corner(way)
-    if corner is not None:
-        leg = way.legs[corner]
-        message = (
-            f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, wanted a pause "
-            "or curve = 'smooth'"
-        )
-        raise LevelError(f"{piece.place}, route", message)
-    back = sharp_bend(way) if route.turns else None
-    if back is not None:
-        message = (
-            f"found turns with a curve that goes sharply back near ({back[0]:.4g}, {back[1]:.4g}), wanted stops that "
-            "lead round a bend, or no turns"
-        )
-        raise LevelError(f"{piece.place}, route", message)
-    return way
-
-
-def _fastest_on(way: Way, ease: bool, turns: bool) -> tuple[float, float]:
-    """Return the greatest speed on a way, and the fastest turn of what turns along."""
-    factor = EASED if ease else 1.0
-    speed, turning = 0.0, 0.0
-    for leg in way.legs:
-        goes = leg.duration > 0.0 and math.isfinite(leg.duration)
-        pace = factor * leg.length / leg.duration if goes else 0.0
-        speed = max(speed, pace)
-        if turns and leg.pause > 0.0:
-            turning = max(turning, factor * abs(leg.turn) / leg.pause)
-        if turns and leg.knots:
-            sharpest = bends(way)[leg.first_knot : leg.first_knot + leg.knots].max()
-            turning = max(turning, float(sharpest) * (leg.knots - 1) / leg.length * pace)
-    return speed, turning
-
-
-def bends(way: Way) -> Floats:
-    """Return by how much the piece of a curve that begins at each knot bends at most (radians); none at a leg's end."""
-    found = np.zeros(len(way.knots))
-    for leg in way.legs:
-        tangent = way.knots[leg.first_knot : leg.first_knot + leg.knots, 2:]
-        heading = np.unwrap(np.arctan2(tangent[:, 1], tangent[:, 0]))
-        found[leg.first_knot : leg.first_knot + max(leg.knots - 1, 0)] = SHARPER * np.abs(np.diff(heading))
-    return found

@@ -10,9 +10,11 @@ from numpy.typing import NDArray
 
 from haptos.engine.flying import compile_flying
 from haptos.engine.frames import FLOOR_ROLE
+from haptos.engine.journal import MEETS_PLAYER
 from haptos.engine.motion_tables import CORNER, CRUMBLE, ITEM, KNOT, LEG, MOVER, Movers
-from haptos.engine.motions import STAYS, Motions, bends, radius_of
+from haptos.engine.motions import STAYS, Motions, radius_of
 from haptos.engine.records import Records
+from haptos.engine.route_bounds import bends
 from haptos.engine.tables import FACE, Obstacles
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
@@ -67,7 +69,7 @@ def compile_movers(
         unmarked: list[Any] = [None if one is None else one.obstacles for one in given]
         return None, unmarked[0], unmarked[1], unmarked[2]
     table, legs, knots, crumbles = _tables(motions)
-    table = np.concatenate((table, _still(motions)))
+    table = np.concatenate((table, _still(motions), _player(motions)))
     corners = body.corners
     low = np.lexsort((corners[:, 0], np.round(corners[:, 1], 9)))[0]
     points: list[Floats] = [np.roll(corners, -int(low), axis=0), np.zeros((1, 2))]
@@ -90,7 +92,7 @@ def compile_movers(
     timed = np.flatnonzero((table["crumble"] >= 0) | (table["rule"] >= 0)).astype(np.int64)
     movers = Movers(
         table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
-        timed, carrying, len(corners), fastest, float(motions.resolved.level.world.tick_rate),
+        timed, carrying, motions.player, len(corners), fastest, float(motions.resolved.level.world.tick_rate),
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 
@@ -145,6 +147,20 @@ def _still(motions: Motions) -> Records:
         rows[name] = -1
     rows["assembly"], rows["period"] = STAYS, math.inf
     return rows
+
+
+def _player(motions: Motions) -> Records:
+    """Return the row that stands for the player, if anything has to hang on it."""
+    if motions.player == STAYS:
+        return np.zeros(0, dtype=MOVER)
+    row = np.zeros(1, dtype=MOVER)
+    row["piece"], row["still"] = MEETS_PLAYER, 1
+    row["x"], row["y"] = motions.resolved.level.player.at
+    row["x0"], row["y0"], row["x1"], row["y1"] = NOWHERE
+    for name in ("parent", "crumble", "rule", "flight"):
+        row[name] = -1
+    row["assembly"], row["period"] = STAYS, math.inf
+    return row
 
 
 def _crumble(motions: Motions, piece: ResolvedPiece, crumble: Crumble) -> tuple[float, ...]:

@@ -17,6 +17,7 @@ from haptos.engine.motions import Motions
 from haptos.engine.records import Records
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import Clock, Motion, carried, motions, moved_by, own_motion
+from haptos.level.resolve import NO_PARENT
 from haptos.level.routes import RIDDEN
 
 if TYPE_CHECKING:
@@ -215,6 +216,9 @@ def _add_slot(run: Run, slot: int, rows: Records, columns: dict[str, list[Any]])
         np.column_stack((rows["x"], rows["y"])) - places[slot], np.column_stack((rows["vx"], rows["vy"])),
         rows["angle"], rows["spin"],
     )  # fmt: skip
+    if resolved.parents[slot] != NO_PARENT:
+        # By how much its carrier has turned is known up to whole turns.
+        flight = flight._replace(angle=np.unwrap(flight.angle))
     found = {slot: flight}
     for child in resolved.descendants(slot):
         parent = resolved.parents[child]

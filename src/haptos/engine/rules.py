@@ -7,21 +7,17 @@ from typing import Any, NamedTuple
 
 from haptos.engine.acting import act
 from haptos.engine.compiled import constant, leaf
+from haptos.engine.hearing import OTHERS, occupant, piece_heard
 from haptos.engine.journal import (
-    DROPS,
     ENTER,
-    GOES,
     INSIDE,
     LEAVE,
     NO_PIECE,
-    RETURNS,
-    SPAWNS,
-    VANISHES,
+    THE_PLAYER,
     sort_since,
 )
+from haptos.engine.state import MOST_WAITING
 
-ANY_PIECE = -1
-OTHERS = constant(-100)
 # Moments that no event stands for: a timer's, and a counter's condition that becomes true.
 TIMER, COUNTER = constant(-2), constant(-3)
 # What an `if` asks about, and how it compares.
@@ -30,49 +26,26 @@ COMPARISONS = ("==", "!=", "<=", ">=", "<", ">")
 EQUAL, UNEQUAL, AT_MOST, AT_LEAST, BELOW, ABOVE = (constant(code) for code in range(len(COMPARISONS)))
 # Rules that fire more often than this in one tick fire each other without end.
 MOST_FIRINGS = 1000
-
-
-@leaf
-def subject_of(event: Any) -> int:
-    """Return the piece that an event is about, for rules of the player's; OTHERS if it is between pieces alone."""
-    if event.who < 0 or event.kind == SPAWNS:
-        return event.piece
-    if event.kind == DROPS or event.kind == GOES or event.kind == RETURNS or event.kind == VANISHES:
-        return event.who
-    return OTHERS
-
-
-@leaf
-def is_about(rules: Any, rule: Any, piece: int) -> bool:
-    """Whether a rule is about a piece."""
-    if rule.targets == ANY_PIECE:
-        return True
-    for index in range(rule.first_target, rule.first_target + rule.targets):
-        if rules.targets[index] == piece:
-            return True
-    return False
+# Why a run can't go on: rules fire each other without end, or more firings of one wait than there is room for.
+ENDLESS, CROWDED = 1, 2
 
 
 class Scene(NamedTuple):
     """What rules look at and change, of one world; see `haptos.engine.state.State`."""
 
+    world: Any
+    edges: Any
     rules: Any
     states: Any
+    firings: Any
+    watches: Any
+    watching: Any
     visits: Any
     moving: Any
     spawning: Any
     counts: Any
     given: Any
     cells: Any
-
-
-@leaf
-def is_by(rules: Any, rule: Any, who: int) -> bool:
-    """Whether what a piece does is what a rule is about."""
-    for index in range(rule.first_who, rule.first_who + rule.whos):
-        if rules.targets[index] == who:
-            return True
-    return False
 
 
 @leaf
@@ -99,7 +72,7 @@ def _answer(
     while player.looping == 0:
         has_event = index < min(journal.written[0], journal.rows.shape[0])
         until = min(journal.rows[index].t, end) if has_event else end
-        number, now = _next_timed(scene.rules, states, until)
+        number, now = _next_timed(scene.rules, states, scene.firings, until)
         if number >= 0:
             _come_due(scene, stakes, movers, number, player, journal, now, dt)
             until = now
@@ -113,13 +86,15 @@ def _answer(
 
 
 @leaf
-def _next_timed(rules: Any, states: Any, until: float) -> tuple[int, float]:
+def _next_timed(rules: Any, states: Any, firings: Any, until: float) -> tuple[int, float]:
     """Return the rule whose delay ends, or that comes again, first until a time, and when; -1 if none does."""
     best, first = -1, math.inf
     for number in range(rules.rules.shape[0]):
         rule, state = rules.rules[number], states[number]
-        t = state.due
-        if rule.moment == TIMER or (rule.moment == INSIDE and state.inside):
+        t = math.inf
+        if state.waiting > 0:
+            t = firings[rule.queue, state.head].due
+        if rule.moment == TIMER or (rule.moment == INSIDE and state.inside > 0):
             t = min(t, state.next)
         if t <= until and t < first:
             best, first = number, t
@@ -132,46 +107,50 @@ def _come_due(
 ) -> None:  # fmt: skip
     """Let a rule act whose delay is over, or fire that comes again."""
     rule, state = scene.rules.rules[number], scene.states[number]
-    if state.due <= now:
-        state.due = math.inf
-        _act(scene, stakes, movers, number, player, journal, state.piece, now)
-        return
+    if state.waiting > 0:
+        firing = scene.firings[rule.queue, state.head]
+        if firing.due <= now:
+            state.waiting -= 1
+            state.head = (state.head + 1) % MOST_WAITING
+            _act(
+                scene, stakes, movers, number, player, journal, firing.piece, firing.who, now, firing.x, firing.y
+            )  # fmt: skip
+            return
     state.next += rule.every if rule.every > 0.0 else dt
-    piece = _visited(scene.rules, rule, scene.visits) if rule.moment == INSIDE else NO_PIECE
-    _fire(scene, stakes, movers, number, player, journal, piece, now, player.x, player.y)
+    piece, who = NO_PIECE, THE_PLAYER
+    if rule.moment == INSIDE:
+        piece, who = occupant(scene, rule)
+    _fire(scene, stakes, movers, number, player, journal, piece, who, now, player.x, player.y)
 
 
 @leaf
 def _hear(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, event: Any, dt: float) -> None:
     """Let each rule answer an event that is about it."""
-    kind, t, x, y, piece = event.kind, event.t, event.x, event.y, subject_of(event)
+    kind, t, x, y, who = event.kind, event.t, event.x, event.y, event.who
     rules = scene.rules
     for number in range(rules.rules.shape[0]):
         rule, state = rules.rules[number], scene.states[number]
-        if rule.whos > 0:
-            if rule.moment == kind and is_by(rules, rule, event.who) and is_about(rules, rule, event.piece):
-                _fire(scene, stakes, movers, number, player, journal, event.piece, t, x, y)
+        if rule.moment != kind and not rule.crowd and rule.moment != INSIDE:
+            continue
+        piece = piece_heard(rules, rule, event)
+        if piece == OTHERS:
             continue
         fires = rule.moment == kind
-        if rule.moment == INSIDE:
-            if kind == ENTER and not state.inside and is_about(rules, rule, piece):
-                # It fires at once, and again from then on.
-                state.inside = 1
-                state.next = t + (rule.every if rule.every > 0.0 else dt)
-                fires = True
-            elif kind == LEAVE and state.inside and is_about(rules, rule, piece):
-                state.inside = 0 if _visited(rules, rule, scene.visits) < 0 else 1
-        if fires and piece != OTHERS and is_about(rules, rule, piece):
-            _fire(scene, stakes, movers, number, player, journal, piece, t, x, y)
-
-
-@leaf
-def _visited(rules: Any, rule: Any, visits: Any) -> int:
-    """Return the first piece that a rule is about and the body is inside, -1 for none."""
-    for index in range(rule.first_target, rule.first_target + rule.targets):
-        if visits[rules.targets[index]] > 0:
-            return rules.targets[index]
-    return NO_PIECE
+        if rule.crowd or rule.moment == INSIDE:
+            was = state.inside
+            if kind == ENTER:
+                state.inside = was + 1
+                fires = was == 0 and rule.moment != LEAVE
+                if fires:
+                    # One that comes again does from now on.
+                    state.next = t + (rule.every if rule.every > 0.0 else dt)
+            elif kind == LEAVE:
+                state.inside = max(was - 1, 0)
+                fires = was == 1 and rule.moment == LEAVE
+            else:
+                fires = False
+        if fires:
+            _fire(scene, stakes, movers, number, player, journal, piece, who, t, x, y)
 
 
 @leaf
@@ -212,7 +191,9 @@ def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now
         is_so = holds(rule, scene.moving, scene.counts)
         state.inside = 1 if is_so else 0
         if is_so and not was_so:
-            _fire(scene, stakes, movers, number - 1, player, journal, NO_PIECE, now, player.x, player.y)
+            _fire(
+                scene, stakes, movers, number - 1, player, journal, NO_PIECE, THE_PLAYER, now, player.x, player.y
+            )  # fmt: skip
             # What holds no longer can become true anew.
             for other in range(rules.shape[0]):
                 if rules[other].moment == COUNTER and not holds(rules[other], scene.moving, scene.counts):
@@ -222,8 +203,8 @@ def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now
 
 @leaf
 def _fire(
-    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, t: float, x: float,
-    y: float,
+    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, who: int, t: float,
+    x: float, y: float,
 ) -> None:  # fmt: skip
     """Let a rule act, or begin its delay, unless it has done so once or its `if` does not hold."""
     rule, state = scene.rules.rules[number], scene.states[number]
@@ -231,20 +212,24 @@ def _fire(
         return
     if not holds(rule, scene.moving, scene.counts):
         return
-    if rule.after > 0.0:
-        # One that waits already goes on waiting.
-        if state.due == math.inf:
-            state.fired += 1
-            state.due, state.piece, state.x, state.y = t + rule.after, piece, x, y
-        return
     state.fired += 1
-    state.x, state.y = x, y
-    _act(scene, stakes, movers, number, player, journal, piece, t)
+    if rule.after == 0.0:
+        _act(scene, stakes, movers, number, player, journal, piece, who, t, x, y)
+        return
+    if state.waiting == MOST_WAITING:
+        player.looping = CROWDED
+        state.burst = MOST_FIRINGS
+        return
+    # The delay is always the same: what began first ends first.
+    firing = scene.firings[rule.queue, (state.head + state.waiting) % MOST_WAITING]
+    firing.due, firing.piece, firing.who, firing.x, firing.y = t + rule.after, piece, who, x, y
+    state.waiting += 1
 
 
 @leaf
 def _act(
-    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, t: float
+    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, who: int, t: float,
+    x: float, y: float,
 ) -> None:  # fmt: skip
     rule, state = scene.rules.rules[number], scene.states[number]
     if state.acted == 0:
@@ -252,7 +237,7 @@ def _act(
     state.acted += 1
     state.burst += 1
     if state.burst > MOST_FIRINGS:
-        player.looping = 1
+        player.looping = ENDLESS
         return
     for action in range(rule.first_action, rule.first_action + rule.actions):
-        act(scene, stakes, movers, player, journal, action, piece, t, state.x, state.y)
+        act(scene, stakes, movers, player, journal, action, piece, who, t, x, y)

@@ -7,16 +7,18 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from haptos.engine import acting
+from haptos.engine.hearing import ANY_PIECE
 from haptos.engine.journal import EVENT_NAMES
 from haptos.engine.motions import Motions
-from haptos.engine.rules import ANY_PIECE, COMPARISONS, COUNTER, NO_CONDITION, OF_ACTIVE, OF_LEFT, OF_VALUE, TIMER
+from haptos.engine.rules import COMPARISONS, COUNTER, NO_CONDITION, OF_ACTIVE, OF_LEFT, OF_VALUE, TIMER
 from haptos.engine.settings import Cells, change_of
 from haptos.engine.tables import ACTION, CHANGE, RULE, Rules
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
+from haptos.level.noticing import OTHER, doers
 from haptos.level.rules import Action, Rule
 
-# Which rule moments are which events: with one body alone, the first one in is any that enters.
+# Which rule moments are which events, of those where the first one in counts, or the last one out.
 RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
 MOMENTS = {"timer": int(TIMER), "counter": int(COUNTER)}
 MEASURES = {"value": int(OF_VALUE), "left": int(OF_LEFT), "active": int(OF_ACTIVE)}
@@ -40,28 +42,33 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
     changes: list[tuple[float, ...]] = []
     sayings: list[str] = []
     titles: list[str] = []
+    queues = 0
     numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
     for title, rule in resolved.rules:
         if not resolved.heeds(rule):
             continue
-        doers = [] if resolved.means_player(rule.who) else [numbers[one.name] for one in resolved.selected(rule.who)]
+        whos = doers(resolved, rule)
         about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
         moment = MOMENTS.get(rule.when)
         if moment is None:
             moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
         count = ANY_PIECE if rule.piece is None else len(about)
+        queue = -1
+        if rule.after > 0.0:
+            queue, queues = queues, queues + 1
         rows.append(
             (
                 moment, len(targets), count, len(actions), len(rule.do), int(rule.once), rule.every or 0.0, rule.after,
-                *_condition(motions, rule, title), len(targets) + len(about), len(doers),
+                *_condition(motions, rule, title), int(resolved.means_player(rule.who)), len(targets) + len(about),
+                len(whos), int(rule.when in RULE_EVENTS), queue,
             )
         )  # fmt: skip
-        targets += [*about, *doers]
+        targets += [*about, *whos]
         titles.append(title)
         for number, action in enumerate(rule.do):
             sayings.append(words_of(action))
             place = f"{title}, do[{number}]"
-            verb, counter, amount, changed = _action(motions, cells, action, place)
+            verb, counter, amount, changed = _action(motions, cells, rule, action, (title, number))
             thrown = _kick_place(motions, rule, action, place)
             mass = resolved.level.player.mass
             speed = amount if action.kick is None else action.kick / mass
@@ -71,7 +78,7 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
     looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
     rules = Rules(
         table, np.array(targets, dtype=np.int64), np.array(actions, dtype=ACTION), np.array(changes, dtype=CHANGE),
-        int(np.sum(looked_at)),
+        int(np.sum(looked_at)), queues,
     )  # fmt: skip
     return Ruled(rules, tuple(titles), tuple(sayings))
 
@@ -79,7 +86,11 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
 def acts(motions: Motions) -> bool:
     """Whether any rule does more than say something when it happens."""
     return any(
-        rule.when in MOMENTS or rule.if_ is not None or rule.after > 0.0 or any(one.say is None for one in rule.do)
+        rule.when in MOMENTS
+        or rule.if_ is not None
+        or rule.after > 0.0
+        or any(one.say is None for one in rule.do)
+        or motions.resolved.noticed
         for _, rule in motions.resolved.rules
     )
 
@@ -93,7 +104,7 @@ def words_of(action: Action) -> str:
     if action.add is not None:
         return f"adds {action.amount:g} to {action.add}"
     if action.spawn is not None:
-        return f"lets {action.spawn} make one"
+        return f"makes {action.spawn}"
     if action.kick is not None:
         return f"kicks by {action.kick:g} within {action.radius:g}"
     if action.remove is not None:
@@ -101,6 +112,20 @@ def words_of(action: Action) -> str:
     return {"respawn": "puts the player back", "restart": "begins the level again", "finish": "ends the level"}[
         action.verb
     ]
+
+
+def _made_by(motions: Motions, action: Action, number: tuple[str, int], place: str) -> list[tuple[int, float]]:
+    """Return which makers a rule lets make one: its own, or spawners."""
+    resolved, makers = motions.resolved, motions.cast.makers
+    found = [row for row, maker in enumerate(makers) if maker.action == number]
+    spawners = {row: resolved.pieces[maker.piece] for row, maker in enumerate(makers) if maker.is_spawner}
+    if not found:
+        found = [row for row, piece in spawners.items() if piece.answers_to(str(action.spawn))]
+    if not found:
+        names = [*resolved.level.kinds, *(piece.name for piece in spawners.values())]
+        hint = did_you_mean(str(action.spawn), names) if names else ", there are none"
+        raise LevelError(f"{place}.spawn", f"no kind or spawner is called '{action.spawn}'{hint}")
+    return [(row, 1.0) for row in found]
 
 
 def _condition(motions: Motions, rule: Rule, title: str) -> tuple[float, ...]:
@@ -138,10 +163,11 @@ def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tup
 
 
 def _action(
-    motions: Motions, cells: Cells | None, action: Action, place: str
+    motions: Motions, cells: Cells | None, rule: Rule, action: Action, number: tuple[str, int]
 ) -> tuple[int, int, float, list[tuple[int, float]]]:
     """Return what an action does: the verb, a counter or a wish, an amount, and what is changed."""
     resolved = motions.resolved
+    place = f"{number[0]}, do[{number[1]}]"
     verb = action.verb
     nothing: list[Any] = []
     if verb == "say" or cells is None:
@@ -156,16 +182,12 @@ def _action(
     if action.kick is not None:
         return int(acting.KICKS), -1, 0.0, nothing
     if action.spawn is not None:
-        makers = [
-            (number, 1.0)
-            for number, maker in enumerate(motions.cast.makers)
-            if maker >= 0 and resolved.pieces[maker].answers_to(action.spawn)
-        ]
-        if not makers:
-            names = [resolved.pieces[maker].name for maker in motions.cast.makers if maker >= 0]
-            hint = did_you_mean(action.spawn, names) if names else ", there is no spawner"
-            raise LevelError(f"{place}.spawn", f"no spawner '{action.spawn}'{hint}")
-        return int(acting.MAKES), -1, 0.0, makers
+        return int(acting.MAKES), -1, 0.0, _made_by(motions, action, number, place)
+    if action.remove == OTHER:
+        if not doers(resolved, rule):
+            message = f"found 'other' where who = '{rule.who}' is the player alone, wanted a who that means pieces"
+            raise LevelError(f"{place}.remove", message)
+        return int(acting.REMOVES), -1, 0.0, [(int(acting.WHOEVER), 0.0)]
     if action.remove is not None:
         found = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(action.remove)]
         if not found:

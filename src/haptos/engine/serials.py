@@ -31,7 +31,7 @@ class Serials:
         resolved = compiled.cast.resolved
         # The slot of each piece that is made, and what follows the slot's name in its own.
         self.slots: dict[int, tuple[int, str]] = {}
-        for slot in (index for slots in compiled.cast.slots for index in slots):
+        for slot in compiled.cast.made:
             for index in (slot, *resolved.descendants(slot)):
                 self.slots[index] = (slot, resolved.pieces[index].name[len(resolved.pieces[slot].name) :])
 

@@ -15,13 +15,11 @@ from haptos.engine.journal import (
     FINISHES,
     LAND,
     NO_PIECE,
-    PLACED,
-    RESPAWN,
     SAVES,
     THE_PLAYER,
     TOUCHES,
-    WRAP,
     sort_since,
+    was_put,
     write,
 )
 from haptos.engine.state import FINISHED, RESTARTING
@@ -39,7 +37,7 @@ def settle_stakes(
         return
     if player.over:
         return
-    if _was_put(journal, first):
+    if was_put(journal, first):
         # On such a way it meets nothing.
         from_x, from_y = player.x, player.y
     take(stakes, movers, world, body, player, moving, taken, coming, counts, given, journal, from_x, from_y, begin, end)
@@ -72,16 +70,6 @@ def settle_stakes(
         die(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, end)
     _finish(stakes, player, touched, visits, counts, journal, end)
     sort_since(journal, first)
-
-
-@leaf
-def _was_put(journal: Any, first: int) -> bool:
-    """Whether the body was put somewhere since an event."""
-    for index in range(first, min(journal.written[0], journal.rows.shape[0])):
-        kind = journal.rows[index].kind
-        if kind in (RESPAWN, WRAP, PLACED):
-            return True
-    return False
 
 
 @leaf

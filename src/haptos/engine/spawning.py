@@ -11,14 +11,17 @@ from haptos.engine.crumbling import is_due
 from haptos.engine.journal import FIRES, NO_PIECE, REFUSED, SPAWNS, THE_PLAYER, VANISHES, write_of
 from haptos.engine.poses import GONE, WHOLE, pose_at
 
-# Where pieces are made, and what they are aimed at.
+# What pieces are made at: a piece (its turned offset goes with it), the carrier of what is made, the player, or the
+# place of the event that a rule answers.
+ON_PIECE, ON_CARRIER, WITH_PLAYER, WHERE_FIRED = (constant(stand) for stand in range(4))
+# Where about that they are made, and what they are aimed at.
 HERE, AROUND, INSIDE_BOUNDS, OUTSIDE_BOUNDS = (constant(area) for area in range(4))
 UNAIMED, AT_PLAYER, AT_BOX = (constant(aim) for aim in range(3))
 # Draws for one piece: each its own stream of random numbers.
 TIME, PLACE_X, PLACE_Y, SIDE, AIM_X, AIM_Y, SPEED, SCALE, TURN = (constant(draw) for draw in range(9))
 DRAWS = 16
 # Why none was made, and why one vanished: the second number of the event.
-TOO_MANY, COOLING = 0.0, 1.0
+TOO_MANY, COOLING, NOT_THERE = 0.0, 1.0, 2.0
 BROKE, TIMED_OUT, LEFT, REMOVED = 0.0, 1.0, 2.0, 3.0
 # Made outside the bounds, a piece is so much farther out than it reaches, as a share of that.
 CLEARANCE = 1e-6
@@ -36,29 +39,37 @@ def make_pieces(
         spawner, state = movers.spawners[index], spawning[index]
         if spawner.is_shot:
             if acts:
-                _fire(movers, body, player, moving, spawning, journal, index, floor, begin)
+                _fire(movers, world, body, player, moving, spawning, journal, index, floor, begin)
             continue
         while is_due(state.due, end, world.dt):
             now = state.due
-            _make(movers, world, edges, player, moving, spawning, journal, index, now)
-            state.tries += 1
+            make(movers, world, edges, player, moving, spawning, journal, index, now, player.x, player.y)
             stream = index * DRAWS + TIME
-            if spawner.every_low == math.inf:
-                # Until a rule asks again.
-                state.due = math.inf
-            else:
-                state.due += chance(world.seed, stream, state.tries, spawner.every_low, spawner.every_high)
+            state.due += chance(world.seed, stream, state.tries, spawner.every_low, spawner.every_high)
 
 
 @leaf
-def _make(
-    movers: Any, world: Any, edges: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, now: float
-) -> None:  # fmt: skip
-    """Make one piece at a time."""
+def make(
+    movers: Any, world: Any, edges: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, now: float,
+    fired_x: float, fired_y: float,
+) -> bool:  # fmt: skip
+    """Make one piece at a time; return whether what it is made at is there at all."""
     spawner = movers.spawners[index]
     count, seed, stream = spawning[index].tries, world.seed, index * DRAWS
+    spawning[index].tries += 1
     x, y = spawner.x, spawner.y
-    if spawner.mover >= 0:
+    if spawner.stands == WITH_PLAYER:
+        x, y = x + player.x, y + player.y
+    elif spawner.stands == WHERE_FIRED:
+        x, y = x + fired_x, y + fired_y
+    elif spawner.stands == ON_CARRIER:
+        number = movers.movers[movers.flights[movers.slots[spawner.first_slot]].mover].parent
+        if number >= 0:
+            pose_at(movers, world, moving, number, now)
+            moving[number].t = math.nan
+            if not moving[number].here:
+                return False
+    elif spawner.mover >= 0:
         number = spawner.mover
         pose_at(movers, world, moving, number, now)
         pose, carrier = moving[number], movers.movers[number]
@@ -68,7 +79,7 @@ def _make(
         x = carrier.x + pose.x + dx * pose.cosine - dy * pose.sine
         y = carrier.y + pose.y + dx * pose.sine + dy * pose.cosine
         if not pose.here:
-            return
+            return False
     scale = chance(seed, stream + SCALE, count, spawner.scale_low, spawner.scale_high)
     turn = chance(seed, stream + TURN, count, spawner.turn_low, spawner.turn_high)
     row = movers.slots[spawner.first_slot]
@@ -91,8 +102,9 @@ def _make(
         away = math.sqrt((to_x - x) ** 2 + (to_y - y) ** 2)
         speed = chance(seed, stream + SPEED, count, spawner.speed_low, spawner.speed_high)
         vx, vy = (speed * (to_x - x) / away, speed * (to_y - y) / away) if away > 0.0 else (speed, 0.0)
-    if not send_off(movers, moving, spawning, journal, player, index, now, x, y, vx, vy, turn, scale):
+    if not send_off(movers, world, moving, spawning, journal, player, index, now, x, y, vx, vy, turn, scale):
         write_of(journal, player, REFUSED, now, spawner.piece, NO_PIECE, x, y, math.nan, TOO_MANY)
+    return True
 
 
 @leaf
@@ -111,7 +123,8 @@ def _outside(edge: Any, reach: float, share: float) -> tuple[float, float]:
 
 @leaf
 def _fire(
-    movers: Any, body: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, floor: Any, now: float
+    movers: Any, world: Any, body: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, floor: Any,
+    now: float,
 ) -> None:  # fmt: skip
     """Fire a shot from the body's front, the way that it faces."""
     spawner, state = movers.spawners[index], spawning[index]
@@ -132,7 +145,7 @@ def _fire(
     y = player.y + front * fy + spawner.y * player.up_y
     vx, vy = spawner.speed_low * fx, spawner.speed_low * fy
     angle = math.atan2(fy, fx)
-    if send_off(movers, moving, spawning, journal, player, index, now, x, y, vx, vy, angle, 1.0):
+    if send_off(movers, world, moving, spawning, journal, player, index, now, x, y, vx, vy, angle, 1.0):
         state.due = now + spawner.cooldown
         piece = _made_last(movers, index, spawning)
         write_of(journal, player, FIRES, now, THE_PLAYER, piece, x, y, spawner.speed_low, 0.0)
@@ -149,10 +162,10 @@ def _made_last(movers: Any, index: int, spawning: Any) -> int:
 
 @leaf
 def send_off(
-    movers: Any, moving: Any, spawning: Any, journal: Any, player: Any, index: int, now: float, x: float, y: float,
-    vx: float, vy: float, turn: float, scale: float,
+    movers: Any, world: Any, moving: Any, spawning: Any, journal: Any, player: Any, index: int, now: float, x: float,
+    y: float, vx: float, vy: float, turn: float, scale: float,
 ) -> bool:  # fmt: skip
-    """Put a piece that is not there yet in its place, flying; return whether there was one."""
+    """Put a piece that is not there yet in its place, on its carrier at rest if it has one; whether there was one."""
     spawner = movers.spawners[index]
     for place in range(spawner.slots):
         flight = movers.flights[movers.slots[spawner.first_slot + place]]
@@ -167,28 +180,56 @@ def send_off(
         pose.scale = scale
         pose.dies = now + spawner.lasts
         pose.hits, pose.touches, pose.exits = 0, NO_PIECE, 0
+        _switch_on(movers, moving, flight.mover)
         if not mover.waits:
             pose.clock = now
         pose.t = math.nan
         spawning[index].last = place
         spawning[spawner.kind].serial += 1
         serial = float(spawning[spawner.kind].serial)
+        if mover.parent >= 0:
+            pose_at(movers, world, moving, flight.mover, now)
+            pose.t = math.nan
+            x, y = mover.x + pose.x, mover.y + pose.y
         write_of(journal, player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
         return True
     return False
 
 
 @leaf
+def flown_to(movers: Any, world: Any, moving: Any, number: int, t: float) -> tuple[float, float]:
+    """Return where something that flies is at a time."""
+    mover, pose = movers.movers[number], moving[number]
+    if mover.parent >= 0:
+        pose_at(movers, world, moving, number, t)
+        # Its outlines are brought there before the body can meet them.
+        pose.t = math.nan
+        return mover.x + pose.x, mover.y + pose.y
+    time = max(t - pose.from_t, 0.0)
+    return mover.x + pose.from_x + pose.fly_vx * time, mover.y + pose.from_y + pose.fly_vy * time
+
+
+@leaf
+def _switch_on(movers: Any, moving: Any, number: int) -> None:
+    """Let what is made be there with all that it holds, whatever rules have done to the one before."""
+    for other in range(number, movers.movers.shape[0]):
+        carrier = other
+        while carrier >= 0 and carrier != number:
+            carrier = movers.movers[carrier].parent
+        if carrier == number:
+            moving[other].off = movers.movers[other].off
+            moving[other].t = math.nan
+
+
+@leaf
 def vanish(
-    movers: Any, moving: Any, journal: Any, player: Any, number: int, what: int, reason: float, now: float
-) -> None:
+    movers: Any, world: Any, moving: Any, journal: Any, player: Any, number: int, what: int, reason: float, now: float
+) -> None:  # fmt: skip
     """Let a piece be gone."""
     mover, pose = movers.movers[number], moving[number]
-    time = max(now - pose.from_t, 0.0)
     x, y = mover.x + pose.x, mover.y + pose.y
     if mover.flight >= 0:
-        x = mover.x + pose.from_x + pose.fly_vx * time
-        y = mover.y + pose.from_y + pose.fly_vy * time
+        x, y = flown_to(movers, world, moving, number, now)
     write_of(journal, player, VANISHES, now, mover.piece, what, x, y, math.nan, reason)
     pose.phase, pose.since, pose.due = GONE, now, math.inf
     pose.t = math.nan

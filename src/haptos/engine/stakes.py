@@ -133,18 +133,20 @@ def _pickup(
         collect = float((high - low).min()) / 2
     layers = resolved.contacts.layers
     x, y = motions.origins[index]
+    slot = motions.cast.slot_of(index)
     return (
         index, motions.numbers[index], x, y, collect, piece.scale * pickup.attract_within, pickup.motion == "ease",
         pickup.speed, pickup.rate, pickup.latched, pickup.worth,
         -1 if pickup.counter is None else names.index(pickup.counter),
         sum(1 << layers.index(layer) for layer in set(pickup.blocked_by)), PLAYER in pickup.by, 0, 0,
+        -1 if slot is None else motions.numbers[slot],
     )  # fmt: skip
 
 
 def _takers(motions: Motions, shapes: Placement, pickups: Records) -> NDArray[np.int64]:
     """Return the rows of `Movers.shapes` of what takes pickups besides the player; write which are whose."""
     resolved = motions.resolved
-    order = np.argsort(motions.numbers[shapes.piece], kind="stable")
+    order = motions.shape_rows(shapes)
     found: list[int] = []
     for row in pickups:
         piece = resolved.pieces[int(row["piece"])]
@@ -217,7 +219,8 @@ def _sights(motions: Motions, shapes: Placement, pickups: Records) -> Records:
 def _counters(motions: Motions, pickups: Records) -> Records:
     counters = motions.resolved.level.counters
     totals = np.zeros(len(counters))
-    known = pickups["counter"] >= 0
+    # What may be made is more than the level has.
+    known = (pickups["counter"] >= 0) & (pickups["slot"] < 0)
     np.add.at(totals, pickups["counter"][known], pickups["worth"][known])
     return np.array(list(zip((one.start for one in counters.values()), totals, strict=True)), dtype=COUNTER)
 

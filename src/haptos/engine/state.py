@@ -15,6 +15,8 @@ from haptos.engine.state_records import apart
 CONTACTS = 8
 # Pieces that it can touch at once.
 TOUCHED = 8
+# Firings of one rule that can wait for its delay at once.
+MOST_WAITING = constant(64)
 PLAYER = apart(
     [
         ("tick", "i8"),
@@ -127,6 +129,7 @@ class State(NamedTuple):
     seen : (w, zone outlines) in which sweep each was looked at last
     visits : (w, pieces) how many outlines of each piece it overlaps
     rules : (w, rules) RULE_STATE
+    firings : (w, rules with a delay, MOST_WAITING) FIRING, in a ring
     passing : (w, solid outlines + 1) which one-way outlines are passed through; the last: all of them
     within : (w, effect outlines) whether the body is inside each
     occupied : (w, fields) how many outlines of each it is inside
@@ -142,6 +145,7 @@ class State(NamedTuple):
     given : (w, rewards) how many times each was given
     saved : (w, checkpoints) whether each has saved
     corners : (w, n) CORNER as in the tables, where the body turns
+    watching : (w, watches) whether each piece is in its zone
     cells : (w, n) every number that rules may change; see `haptos.engine.settings`
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
@@ -157,6 +161,7 @@ class State(NamedTuple):
     seen: NDArray[np.int64]
     visits: NDArray[np.int64]
     rules: Records
+    firings: Records
     passing: NDArray[np.uint8]
     within: NDArray[np.uint8]
     occupied: NDArray[np.int64]
@@ -177,6 +182,7 @@ class State(NamedTuple):
     given: NDArray[np.int64]
     saved: NDArray[np.uint8]
     corners: Records
+    watching: NDArray[np.uint8]
     cells: NDArray[np.float64]
 
     def copy(self) -> State:

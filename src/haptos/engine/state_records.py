@@ -135,11 +135,15 @@ POSE = np.dtype(
 # the first that makes this kind), and which slot it filled last.
 SPAWNING = np.dtype([("due", "f8"), ("tries", "i8"), ("serial", "i8"), ("last", "i8")])
 
-# How often a rule fired, and acted, which may be later, in all and in this tick; whether it is inside, or its condition
-# held; what fired it; when it acted first, and comes again; when its delay ends; where it fired.
+# How often a rule fired, and acted, which may be later, in all and in this tick; how many are inside, or whether its
+# condition held; how many firings wait for its delay, and where the first of them is; when it acted first, and comes
+# again.
 RULE_STATE = np.dtype(
     [
-        *((name, "i8") for name in ("fired", "acted", "burst", "inside", "piece")),
-        *((name, "f8") for name in ("first", "next", "due", "x", "y")),
+        *((name, "i8") for name in ("fired", "acted", "burst", "inside", "waiting", "head")),
+        *((name, "f8") for name in ("first", "next")),
     ]
 )
+
+# A firing that waits: until when, about which piece, whose moment it was, and where.
+FIRING = np.dtype([("due", "f8"), ("piece", "i8"), ("who", "i8"), ("x", "f8"), ("y", "f8")])

@@ -8,12 +8,13 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.advance import advance
 from haptos.engine.beginning import new_state
 from haptos.engine.compile import CompiledLevel
 from haptos.engine.journal import EVENT, NO_PIECE, PIECE_TRACK, RESTARTS, THE_PLAYER, TRACK
 from haptos.engine.records import Records
-from haptos.engine.state import RESTARTING, State
-from haptos.engine.tick import advance
+from haptos.engine.rules import CROWDED
+from haptos.engine.state import MOST_WAITING, RESTARTING, State
 from haptos.errors import LevelError
 
 # Events are taken off the buffer after this many ticks. There is room for so many of them to begin with, and one more
@@ -117,7 +118,7 @@ def _stretch(
             flights = np.zeros(int(flown[0]), dtype=PIECE_TRACK)
         own.restore(before)
     if own.player["looping"][0]:
-        raise _endless(compiled, own)
+        raise _stopped(compiled, own)
     events, flights = buffer[: written[0]].copy(), flights[: flown[0]].copy()
     era = int(own.player["era"][0])
     events["tick"] += era
@@ -126,13 +127,16 @@ def _stretch(
     return events, flights, int(own.player["tick"][0] - before.player["tick"][0])
 
 
-def _endless(compiled: CompiledLevel, own: State) -> LevelError:
-    """Return the error of rules that fire each other without end."""
+def _stopped(compiled: CompiledLevel, own: State) -> LevelError:
+    """Return the error of rules that fire each other without end, or of one with too many firings that wait."""
     burst = own.rules["burst"][0][: len(compiled.ruled.titles)]
     # All that go on and on have fired about as often.
     names = [title for title, times in zip(compiled.ruled.titles, burst, strict=True) if times > burst.max() // 10]
     t = (own.player["era"][0] + own.player["tick"][0]) / compiled.level.world.tick_rate
     what = " and ".join(names)
+    if own.player["looping"][0] == CROWDED:
+        message = f"found more than {MOST_WAITING} firings that wait for its after at {t:.4g} s, wanted a shorter delay"
+        return LevelError(what, message)
     return LevelError(what, f"found rules that fire each other without end at {t:.4g} s, wanted once, or a delay")
 
 

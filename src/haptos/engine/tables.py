@@ -210,8 +210,11 @@ RULE = np.dtype(
         ("subject", "i8"),
         ("compares", "i8"),
         ("number", "f8"),
-        ("first_who", "i8"),  # pieces whose moment it is, among the targets; none where it is the player's
+        ("players", "i8"),  # whether the moment may be the player's
+        ("first_who", "i8"),  # pieces whose moment it may be, among the targets
         ("whos", "i8"),
+        ("crowd", "i8"),  # of a zone: whether it is the first one in, or the last one out, that counts
+        ("queue", "i8"),  # the row of what waits for its delay, or -1
     ]
 )
 
@@ -223,7 +226,7 @@ ACTION = np.dtype(
     ]
 )
 
-# A cell of the state that gets a value, or a mover that is switched.
+# A cell of the state that gets a value, or a mover that is switched: below zero, that of whoever met the piece.
 CHANGE = np.dtype([("place", "i8"), ("value", "f8")])
 
 
@@ -255,6 +258,7 @@ class Rules(NamedTuple):
     actions : (n,) ACTION
     changes : (m,) CHANGE
     repeats : how many have to be looked at in every tick
+    queues : how many have a delay
     """
 
     rules: Records
@@ -262,6 +266,7 @@ class Rules(NamedTuple):
     actions: Records
     changes: Records
     repeats: int
+    queues: int
 
 
 class Tables(NamedTuple):
@@ -283,6 +288,7 @@ class Tables(NamedTuple):
     surfaces, fields, ladders, launches : (n,) SURFACE, FIELD, LADDER, LAUNCH, or None
     movers : Movers, or None; `solids` and `zones` are at rest then, and the state has them where they are
     stakes : haptos.engine.ledger.Stakes, or None
+    watches : (n,) WATCH, which pieces are noticed in which zones, or None
     whole : True for methods of whole ticks, None for the exact one
     """
 
@@ -303,6 +309,7 @@ class Tables(NamedTuple):
     launches: Records | None
     movers: Movers | None
     stakes: Any
+    watches: Records | None
     whole: Any
 
     @property

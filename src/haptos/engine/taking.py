@@ -13,7 +13,7 @@ from haptos.engine.compiled import constant, leaf
 from haptos.engine.counting import count
 from haptos.engine.grid import cells_of
 from haptos.engine.journal import ATTRACTS, COLLECTS, RELEASES, THE_PLAYER, write_at, write_of
-from haptos.engine.poses import pose_at
+from haptos.engine.poses import GONE, pose_at
 from haptos.engine.separation import distance_to, distance_to_line
 
 # What a pickup is at.
@@ -61,6 +61,25 @@ def take(
                         stakes, body, player, taken, coming, counts, given, journal, number, from_x, from_y, state.x,
                         state.y, begin, end,
                     )  # fmt: skip
+    _make_room(stakes, movers, moving, taken, end)
+
+
+@leaf
+def _make_room(stakes: Any, movers: Any, moving: Any, taken: Any, end: float) -> None:
+    """Let what was made and taken be gone, so that another can be made in its stead."""
+    if movers is None:
+        return
+    for index in range(stakes.mobile.shape[0]):
+        number = stakes.mobile[index]
+        pickup, state = stakes.pickups[number], taken[number]
+        if pickup.slot < 0 or state.status != TAKEN:
+            continue
+        pose = moving[pickup.slot]
+        if pose.phase != GONE and movers.movers[pickup.slot].piece == pickup.piece:
+            pose.phase, pose.since, pose.due = GONE, end, math.inf
+            pose.t = math.nan
+        if pose.phase == GONE:
+            state.status = WAITS
 
 
 @leaf
@@ -165,7 +184,8 @@ def _collect(
     state.status = TAKEN
     write_of(journal, player, COLLECTS, t, who, pickup.piece, state.x, state.y, pickup.worth, 0.0)
     if pickup.counter >= 0:
-        counts[pickup.counter].left -= pickup.worth
+        if pickup.slot < 0:
+            counts[pickup.counter].left -= pickup.worth
         count(stakes, player, counts, given, journal, pickup.counter, pickup.worth, t)
 
 

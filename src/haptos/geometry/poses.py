@@ -192,7 +192,8 @@ def motions(
                 own = own_motion(piece, t, None if clocks is None else clocks.get(index))
                 if flights is not None and index in flights:
                     own = flights[index]
-            if carrier is not None and own is not None:
+            # What flew was recorded where it was.
+            if carrier is not None and own is not None and (flights is None or index not in flights):
                 rest = np.array(resolved.level.player.at) if parent == ON_PLAYER else origins[parent]
                 own = carried(carrier, own, origins[index] - rest)
             if own is not None and falls is not None and index in falls:

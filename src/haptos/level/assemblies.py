@@ -13,7 +13,7 @@ from haptos.level.rules import Rule
 PLAYER = "player"
 SELF = "self"
 # Keys of an action that name pieces.
-NAMING = ("set", "remove", "spawn", "at")
+NAMING = ("set", "remove", "spawn", "at", "parent")
 Source = tuple[str, Template]
 
 
@@ -95,11 +95,13 @@ def placed_pieces(level: Level) -> list[Placed]:
     return found
 
 
-def placed_kind(level: Level, name: str, kind: str, place: str) -> list[Placed]:
-    """Return a piece made of a kind alone, at the world's origin, with all that it holds."""
+def placed_kind(
+    level: Level, name: str, kind: str, place: str, frame: Frame = WORLD, parent: str | None = None
+) -> list[Placed]:  # fmt: skip
+    """Return a piece made of a kind alone, at a frame's place, with all that it holds."""
     found: list[Placed] = []
     sources: list[Source] = [("what makes it", Piece(name=name, kind=kind, at=(0.0, 0.0)))]
-    _place(level, name, sources, WORLD, None, place, (), found)
+    _place(level, name, sources, frame, parent, place, (), found)
     return found
 
 

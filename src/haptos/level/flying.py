@@ -12,6 +12,7 @@ from haptos.level.quantity import (
     Duration,
     Factor,
     Length,
+    Mass,
     Period,
     Scale,
     Size,
@@ -45,11 +46,13 @@ class Drift(Section):
     on_exit : what happens once the whole piece has left the bounds, having been inside: it vanishes, comes in again
         opposite, or turns to a random place in `box` around the middle of the bounds; nothing if None
     box : (width, height) of that box; the middle itself if None
+    mass : what kicks act on; nothing kicks it if None
     restitution : share of the speed with which it comes back off what its layer is solid to; it passes through if None
     """
 
     velocity: tuple[Velocity, Velocity] = (0.0, 0.0)
     spin: AngularVelocity = 0.0
+    mass: Mass | None = None
     on_exit: Literal["vanish", "wrap", "reaim"] | None = None
     box: Box | None = None
     restitution: Factor | None = None

@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-import copy
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any
 
 from haptos.errors import LevelError
-from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_kind, placed_pieces, rules_of
+from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_pieces, rules_of
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
+from haptos.level.noticing import OTHER, doers, noticed_by
 from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
 from haptos.level.resolved_piece import ResolvedPiece
-from haptos.level.rules import OWN_MOMENTS, SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.soundness import require_sound
 
 MAP_PREFIX = "map/"
-# In rules, whoever meets the piece that the rule is about.
-OTHER = "other"
 NO_PARENT, ON_PLAYER = -1, -2
 # Keys of a field that change what the body feels of gravity, or add to it, and their values where they don't.
 GRAVITY_KEYS: dict[str, Any] = {
@@ -29,14 +27,6 @@ GRAVITY_KEYS: dict[str, Any] = {
 ACTIVE = ".active"
 # Facets that move a piece.
 MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
-
-
-class Cast(NamedTuple):
-    """A level with what can be made in it: the makers (pieces, or ON_PLAYER), and the pieces that each can make."""
-
-    resolved: ResolvedLevel
-    makers: tuple[int, ...]
-    slots: tuple[tuple[int, ...], ...]
 
 
 class ResolvedLevel:
@@ -58,38 +48,11 @@ class ResolvedLevel:
         self.player_layer = level.player.layer or "body"
         placed = placed_pieces(level)
         self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
-        self.pieces: tuple[ResolvedPiece, ...] = (*map(self._resolve, placed), *self._map_pieces())
+        self.pieces: tuple[ResolvedPiece, ...] = (*map(self.resolve, placed), *self._map_pieces())
+        # How many pieces there are before those that are made.
+        self.written = len(self.pieces)
         self._require_distinct_names()
         require_sound(self)
-
-    def with_slots(self) -> Cast:
-        """Return the level with the pieces that can be made while it runs, as many as can be there at once."""
-        cast = copy.copy(self)
-        for name, value in vars(type(self)).items():
-            if isinstance(value, cached_property):
-                vars(cast).pop(name, None)
-        pieces = list(self.pieces)
-        makers = [
-            (index, f"{piece.place}, spawner", piece.facet("spawner").kind, piece.facet("spawner").limit)
-            for index, piece in enumerate(self.pieces)
-            if piece.facet("spawner") is not None
-        ]
-        shot = self.level.player.shot
-        if shot is not None:
-            makers.append((ON_PLAYER, "player.shot", shot.kind, shot.limit))
-        slots: list[tuple[int, ...]] = []
-        for _, place, kind, limit in makers:
-            made: list[int] = []
-            for number in range(limit):
-                placed = placed_kind(self.level, f"{kind} {number + 1} of {place}", kind, place)
-                made.append(len(pieces))
-                pieces += map(self._resolve, placed)
-                if number == 0 and any("spawner" in piece.facets for piece in pieces[made[0] :]):
-                    message = f"found the kind '{kind}', which holds a spawner itself, wanted one without"
-                    raise LevelError(place, message)
-            slots.append(tuple(made))
-        cast.pieces = tuple(pieces)
-        return Cast(cast, tuple(maker for maker, _, _, _ in makers), tuple(slots))
 
     @cached_property
     def by_name(self) -> dict[str, ResolvedPiece]:
@@ -152,7 +115,9 @@ class ResolvedLevel:
             if rule.condition is not None and rule.condition.measure == "active":
                 selectors.add(rule.condition.subject)
             for action in rule.do:
-                if action.remove is not None:
+                if action.remove == OTHER:
+                    selectors |= {self.pieces[index].name for index in doers(self, rule)}
+                elif action.remove is not None:
                     selectors.add(action.remove)
                 elif action.set is not None and action.set.endswith(ACTIVE):
                     selectors.add(action.set.removesuffix(ACTIVE))
@@ -174,7 +139,11 @@ class ResolvedLevel:
 
     def changes(self, index: int) -> bool:
         """Whether a piece moves by itself, or may not be there."""
-        return index in self.switched or any(name in self.pieces[index].facets for name in MOTIONS)
+        return index in self.switched or self.moves(index)
+
+    def moves(self, index: int) -> bool:
+        """Whether a piece moves by itself."""
+        return any(name in self.pieces[index].facets for name in MOTIONS)
 
     def root(self, index: int) -> int:
         """Return the number of the piece at the root of all that carry a piece; its own if nothing does."""
@@ -208,11 +177,14 @@ class ResolvedLevel:
             return selector[1:] in self.level.player.marks
         return selector in (PLAYER, OTHER, self.player_layer)
 
+    @cached_property
+    def noticed(self) -> tuple[tuple[int, int], ...]:
+        """Which pieces rules notice in which zones: the numbers of both, each pair once."""
+        return tuple(sorted({pair for _, rule in self.rules for pair in noticed_by(self, rule)}))
+
     def heeds(self, rule: Rule) -> bool:
         """Whether anything in the level can do what a rule is about: the player, or a piece that it names."""
-        if self.means_player(rule.who):
-            return True
-        return rule.when in OWN_MOMENTS and any(piece.answers_to(rule.who) for piece in self.pieces)
+        return self.means_player(rule.who) or bool(doers(self, rule))
 
     def _require_distinct_names(self) -> None:
         seen: set[str] = set()
@@ -238,10 +210,11 @@ class ResolvedLevel:
             place = f"map.signs, kind '{kind}'"
             placed = Placed(MAP_PREFIX + kind, sources, kinds, tiles.at, frame, None, place)
             if cells:
-                pieces.append(self._resolve(placed, tuple(cells)))
+                pieces.append(self.resolve(placed, tuple(cells)))
         return pieces
 
-    def _resolve(self, placed: Placed, tiles: tuple[tuple[int, int], ...] = ()) -> ResolvedPiece:
+    def resolve(self, placed: Placed, tiles: tuple[tuple[int, int], ...] = ()) -> ResolvedPiece:
+        """Return a placed piece, or the tiles of a kind, with everything filled in."""
         place, frame, kinds = placed.place, placed.frame, placed.kinds
         sources = [source for _, source in placed.sources]
         found: dict[str, Any] = {}

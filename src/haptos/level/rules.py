@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from typing import Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
-from haptos.level.quantity import Duration, Extent, Impulse, Number, Period
+from haptos.level.flying import DEFAULT_LIMIT
+from haptos.level.quantity import Duration, Extent, Impulse, Length, Number, Period
 from haptos.level.section import Section
 
 When = Literal[
@@ -54,6 +55,7 @@ When = Literal[
     "reaim",
     "spawn_refused",
     "place",
+    "say",
     "timer",
     "counter",
 ]
@@ -64,8 +66,15 @@ SOLID_MOMENTS = ("touch", "part", "land")
 # Moments that happen to the player alone, or to nobody: they have no piece.
 PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
 # Moments that are a piece's own; `who` can be one there, and `piece` is then the other party.
-OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim")
+OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim", "touch")
+# Moments that can be a piece's: its own, and those of zones, where it is noticed if a rule asks for it.
+PIECE_MOMENTS = (*OWN_MOMENTS, *ZONE_MOMENTS)
 ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
+# Keys that say more about some of them.
+MORE_ABOUT = {
+    "amount": ("add",), "radius": ("kick",), "at": ("kick", "spawn"), "parent": ("spawn",), "offset": ("spawn",),
+    "lasts": ("spawn",), "limit": ("spawn",),
+}  # fmt: skip
 
 
 class Action(Section):
@@ -77,10 +86,14 @@ class Action(Section):
     set, to : gives what can change while the level runs a new value: ``gate.active``, ``lift.route.running``,
         ``tar.field.speed_factor``, ``player.gaits.walk``
     add, amount : adds to a counter
-    spawn : lets spawners make one now: a piece, a kind, ``#mark`` or a layer
-    kick, radius, at : throws the player away from a piece (the rule's own if None), by an impulse that falls off to
-        nothing at the radius
-    remove : takes pieces away for good: a piece, a kind, ``#mark`` or a layer; ``other``: the one that is met
+    spawn : makes a piece of a kind, or lets spawners make one now: a piece, a kind, ``#mark`` or a layer
+    at, offset : where a kind's is made: so far from a piece (the rule's own if None), ``player``, or ``other``: where
+        whoever fires the rule is
+    parent : what carries it from then on, and where it is made; a piece, or ``player``
+    lasts, limit : how long it is there, and how many of them are at once at most
+    kick, radius, at : throws the player and what drifts with a mass away from a piece (the rule's own if None), by an
+        impulse that falls off to nothing at the radius
+    remove : takes pieces away for good: a piece, a kind, ``#mark`` or a layer; ``other``: the piece that fires the rule
     respawn, restart, finish : puts the player back, begins the level again, ends it
     """
 
@@ -90,6 +103,10 @@ class Action(Section):
     add: str | None = None
     amount: Number = 1.0
     spawn: str | None = None
+    parent: str | None = None
+    offset: tuple[Length, Length] = (0.0, 0.0)
+    lasts: Period | None = None
+    limit: Annotated[int, Field(ge=1, le=4096)] = DEFAULT_LIMIT
     kick: Impulse | None = None
     radius: Extent = 100.0
     at: str | None = None
@@ -106,10 +123,11 @@ class Action(Section):
             raise ValueError(f"found {found}, wanted one of {', '.join(ACTIONS)}")
         if (self.set is not None) != (self.to is not None):
             raise ValueError("found one of set and to, wanted both: set = 'gate.active', to = false")
-        if self.kick is None and {"radius", "at"} & self.model_fields_set:
-            raise ValueError("found radius or at without kick, wanted them with it alone")
-        if "amount" in self.model_fields_set and self.add is None:
-            raise ValueError("found amount without add, wanted both")
+        for key, verbs in MORE_ABOUT.items():
+            if key in self.model_fields_set and self.verb not in verbs:
+                raise ValueError(f"found {key} with {self.verb}, wanted it with {' or '.join(verbs)} alone")
+        if self.parent is not None and self.at is not None:
+            raise ValueError("found both parent and at, wanted one: it is made at its parent")
         return self
 
     @property
@@ -164,7 +182,7 @@ class Rule(Section):
     when : the moment; ``timer`` comes `every` so often, ``counter`` when its `if` becomes true
     piece : where: a piece, a kind (and what is based on it), ``#mark`` or a layer
     who : whose moment it is: ``player``, a ``#mark`` or layer of the player, or ``other``: whoever meets the piece; of
-        what pieces do, also the piece, kind, ``#mark`` or layer that does it
+        zones and of what pieces do, also the piece, kind, ``#mark`` or layer that does it
     once : only the first time
     after : the actions follow so much later
     every : for ``inside`` and ``timer``, seconds between two firings

@@ -11,6 +11,7 @@ from haptos.study.gravity_findings import find_gravity_faults
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
 from haptos.study.reach_findings import find_lost_ways, find_unreached_movers
+from haptos.study.removed_findings import find_removed_targets
 from haptos.study.route_findings import find_crossing_movers, find_idle_routes, find_squeezes, find_swept_solids
 from haptos.study.rule_findings import find_dead_rules
 from haptos.study.spawner_findings import find_spawner_faults, find_unbroken
@@ -36,6 +37,7 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_start_faults,
     find_unused_layers,
     find_dead_rules,
+    find_removed_targets,
     find_leaks,
     find_hanging_pieces,
     find_covered_zones,

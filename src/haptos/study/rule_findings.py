@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
+from haptos.level.noticing import doers, meeting_of
 from haptos.level.resolve import ACTIVE, ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
@@ -34,16 +35,17 @@ def find_dead_rules(compiled: CompiledLevel) -> list[Finding]:
     """Rules about what does not exist, and rules that the contacts table keeps from ever firing."""
     findings = []
     for title, rule in compiled.resolved.rules:
-        finding = _look_at(compiled.cast.resolved, rule, title)
+        finding = dead_rule(compiled.cast.resolved, rule, title)
         if finding is not None:
             findings.append(finding)
     return findings
 
 
-def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
+def dead_rule(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
+    """Return why a rule can never fire; None if it can, as far as the level says."""
     if not resolved.heeds(rule):
         return _unknown_who(resolved, rule, title)
-    if not resolved.means_player(rule.who):
+    if doers(resolved, rule):
         return None
     if rule.piece is None:
         return _never_lost(resolved, rule, title)
@@ -61,9 +63,6 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
     if rule.when in ZONE_MOMENTS and all(piece.facet("pickup") is not None for piece in pieces):
         message = "it can never fire: what can be taken is not entered; use 'collect' or 'attract'"
         return Finding("error", "rule-pickup-zone", title, message, pieces[0].at)
-    gone = _gone_from_the_start(resolved, rule, title, pieces)
-    if gone is not None:
-        return gone
     absent = _never_there(resolved, rule, title, pieces)
     if absent is not None or not wanted or wanted & set(meetings.values()):
         return absent
@@ -87,22 +86,6 @@ def _look_at(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
         "use 'enter', or make the pair solid"
     )
     return Finding("error", "rule-felt-solid", title, message, piece.at)
-
-
-def _gone_from_the_start(
-    resolved: ResolvedLevel, rule: Rule, title: str, pieces: list[ResolvedPiece]
-) -> Finding | None:  # fmt: skip
-    """Return the finding that another rule takes away, as the run begins, all that a rule is about."""
-    removed = [
-        action.remove
-        for _, other in resolved.rules
-        for action in other.do
-        if action.remove is not None and other.when == "start" and other.if_ is None and other.after == 0
-    ]
-    if rule.when == "vanish" or not all(any(piece.answers_to(name) for name in removed) for piece in pieces):
-        return None
-    message = f"it can never fire: a rule takes '{pieces[0].name}' away as the run begins"
-    return Finding("error", "rule-removed", title, message, pieces[0].at)
 
 
 def _never_there(
@@ -150,12 +133,37 @@ def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
 
 
 def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
+    whos = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.who)]
+    if whos and rule.when in ZONE_MOMENTS:
+        return _unnoticed(resolved, rule, title, whos)
     known = ["player", resolved.player_layer, *(f"#{mark}" for mark in resolved.level.player.marks)]
     if rule.who in _known_selectors(resolved):
         message = f"it can never fire: who = '{rule.who}' is not the player, and a '{rule.when}' is the player's alone"
         return Finding("error", "rule-who-still", title, message)
     hint = did_you_mean(rule.who, known)
     return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint if 'mean' in hint else ''}")
+
+
+def _unnoticed(resolved: ResolvedLevel, rule: Rule, title: str, whos: list[int]) -> Finding:
+    """Return the finding why none of the pieces that a rule waits for is ever noticed in its zone."""
+    zones = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.piece or "")]
+    if not zones:
+        return _unknown_piece(resolved, rule, title)
+    who, zone = resolved.pieces[whos[0]], resolved.pieces[zones[0]]
+    pairs = [(one, other) for one in whos for other in zones]
+    meetings = {meeting_of(resolved, *pair) for pair in pairs}
+    if "overlap" in meetings:
+        shaped = any(resolved.pieces[one].can_be_met and resolved.pieces[other].can_be_met for one, other in pairs)
+        why = "neither ever moves" if shaped else "one of them has no shape"
+        message = f"it can never fire: '{who.name}' is not noticed in '{zone.name}', as {why}"
+        return Finding("error", "rule-who-still", title, message, who.at)
+    table = "the built-in contacts table" if resolved.contacts.built_in else "[contacts]"
+    how = "are solid to each other" if "solid" in meetings else "ignore each other"
+    message = (
+        f"it can never fire: by {table}, or a never_meets, '{who.name}' (layer '{who.layer}') and '{zone.name}' (layer "
+        f"'{zone.layer}') {how}; make them overlap"
+    )
+    return Finding("error", "rule-ignored-pair", title, message, who.at)
 
 
 def _never_lost(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:

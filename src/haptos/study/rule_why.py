@@ -5,17 +5,33 @@ from __future__ import annotations
 import math
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
+from shapely.affinity import rotate, translate
 
-from haptos.engine.journal import EVENT_NAMES, SAY, SETS, THE_PLAYER
+from haptos.engine.journal import (
+    DROPS,
+    EVENT_NAMES,
+    GOES,
+    RETURNS,
+    SAY,
+    SETS,
+    SPAWNS,
+    THE_PLAYER,
+    VANISHES,
+)
 from haptos.engine.ruling import MOMENTS, RULE_EVENTS
 from haptos.engine.run import Run
 from haptos.errors import LevelError
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.names import did_you_mean
+from haptos.level.noticing import noticed_by
 from haptos.level.rules import Condition, Rule
+from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
 
+# What a piece does by itself.
+OF_ONE = (DROPS, GOES, RETURNS, VANISHES)
 # So many times are told one by one.
 TOLD = 3
 
@@ -47,8 +63,9 @@ def why_rule(run: Run, name: str) -> Answer:
     title, rule, number = _find(run, name)
     resolved = run.compiled.resolved
     if number is None:
-        reason = f"who = '{rule.who}' is not the player, and this run has no events between others that rules answer"
-        return Answer("not fired", f"{title} did not fire: its who did not match", [reason])
+        finding = dead_rule(run.compiled.cast.resolved, rule, title)
+        reasons = [] if finding is None else [finding.message]
+        return Answer("not fired", f"{title} did not fire: its who = '{rule.who}' did not match", reasons)
     acted = _acted(run, number)
     if len(acted):
         times = ", ".join(f"{t:.4g} s" for t in acted[:TOLD]) + (" …" if len(acted) > TOLD else "")
@@ -66,7 +83,7 @@ def why_rule(run: Run, name: str) -> Answer:
         sentence = f"{title} did not fire: there was no '{rule.when}'{about}"
         if rule.when == "counter":
             sentence = f"{title} did not fire: its if = '{rule.if_}' never became true"
-        return Answer("not fired", sentence, _why_not_met(run, rule))
+        return Answer("not fired", sentence, [*_met_by_others(run, rule), *_why_not_met(run, rule)])
     tick, t = int(moments[0]["tick"]), float(moments[0]["t"])
     first = f"the first '{rule.when}' was at {t:.4g} s (tick {tick})"
     condition = rule.condition
@@ -114,13 +131,31 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
     rules = run.compiled.ruled.rules
     row = rules.rules[number]
     found = events["kind"] == kind
+    whos = rules.targets[row["first_who"] : row["first_who"] + row["whos"]]
+    theirs, ours = np.isin(events["who"], whos), np.full(len(events), row["players"] != 0)
     if row["targets"] >= 0:
         targets = rules.targets[row["first_target"] : row["first_target"] + row["targets"]]
-        subject = np.where((events["who"] == THE_PLAYER) | (row["whos"] > 0), events["piece"], events["who"])
-        found &= np.isin(subject, targets)
-    if row["whos"] > 0:
-        found &= np.isin(events["who"], rules.targets[row["first_who"] : row["first_who"] + row["whos"]])
-    return np.asarray(events[found])
+        # What a piece does by itself is about that piece, for rules of the player's.
+        own = (events["who"] != THE_PLAYER) & np.isin(events["kind"], OF_ONE)
+        theirs = theirs & np.isin(events["piece"], targets)
+        ours = ours & np.isin(np.where(own, events["who"], events["piece"]), targets)
+        ours = ours & ((events["who"] == THE_PLAYER) | own | (events["kind"] == SPAWNS))
+    return np.asarray(events[found & (theirs | ours)])
+
+
+def _met_by_others(run: Run, rule: Rule) -> list[str]:
+    """Say who else did what a rule is about, whom its `who` does not mean."""
+    if rule.piece is None or rule.when in MOMENTS:
+        return []
+    kind = RULE_EVENTS.get(rule.when, "enter" if rule.when == "inside" else rule.when)
+    names = {piece.name for piece in run.compiled.cast.resolved.selected(rule.piece)}
+    events = run.events
+    others = events[(events["event"] == kind) & events["piece"].isin(names)]
+    return [
+        f"{who} did: its '{kind}' of '{rows['piece'].iloc[0]}' was at {rows['t'].iloc[0]:.4g} s (tick "
+        f"{rows['tick'].iloc[0]}), but who = '{rule.who}' does not mean it"
+        for who, rows in list(others.groupby("who", sort=False))[:TOLD]
+    ]
 
 
 def _why_not_met(run: Run, rule: Rule) -> list[str]:
@@ -129,7 +164,9 @@ def _why_not_met(run: Run, rule: Rule) -> list[str]:
         return []
     resolved = run.compiled.resolved
     unit = run.level.world.length_unit
-    reasons = []
+    reasons = _nearest_visitors(run, rule)
+    if not resolved.means_player(rule.who):
+        return reasons
     for piece in resolved.selected(rule.piece)[:TOLD]:
         meeting = resolved.meeting(piece)
         if meeting == "nothing":
@@ -143,6 +180,34 @@ def _why_not_met(run: Run, rule: Rule) -> list[str]:
             felt = "solid to" if meeting == "solid" else "only felt by"
             reasons.append(f"'{piece.name}' is {felt} the player; {word}, at {t:.4g} s (tick {tick})")
     return reasons
+
+
+def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
+    """Say how near the pieces that a rule waits for came to its zones."""
+    unit, dt = run.level.world.length_unit, 1.0 / run.level.world.tick_rate
+    reasons = []
+    for who, zone in noticed_by(run.compiled.resolved, rule)[:TOLD]:
+        own, its = _outline_at_ticks(run, who), _outline_at_ticks(run, zone)
+        gaps = shapely.distance(own, its)
+        tick = int(np.argmin(gaps))
+        names = [run.compiled.resolved.pieces[index].name for index in (who, zone)]
+        reasons.append(
+            f"'{names[0]}' came as near to '{names[1]}' as {gaps[tick]:.4g} {unit}, at {tick * dt:.4g} s (tick {tick})"
+        )
+    return reasons
+
+
+def _outline_at_ticks(run: Run, index: int) -> NDArray[np.object_]:
+    """Return the shape of a piece at the end of each tick; where it rests if it never moves."""
+    compiled = run.compiled
+    shape = shapely.union_all(shape_polygons(compiled.placement.only(compiled.placement.piece == index)))
+    count = len(run.track_records)
+    rows = run.pieces[run.pieces["piece"] == compiled.resolved.pieces[index].name]
+    if len(rows) != count:
+        return np.full(count, shape, dtype=object)
+    x, y = compiled.origins[index]
+    moved = [translate(rotate(shape, row.angle, (x, y)), row.x - x, row.y - y) for row in rows.itertuples(index=False)]
+    return np.array(moved, dtype=object)
 
 
 def _nearest(run: Run, index: int) -> tuple[float | None, int]:

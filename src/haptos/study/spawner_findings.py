@@ -7,7 +7,6 @@ import shapely
 from haptos.engine.compile import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.flying import Spawner
-from haptos.level.resolve import ON_PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 
@@ -19,11 +18,11 @@ def find_spawner_faults(compiled: CompiledLevel) -> list[Finding]:
     """Areas in view that should be out of it, areas inside something solid, and spawners that outrun their limit."""
     findings = []
     cast = compiled.cast
-    for maker, slots in zip(cast.makers, cast.slots, strict=True):
-        if maker == ON_PLAYER:
+    for one in cast.makers:
+        if not one.is_spawner:
             continue
-        piece, made = cast.resolved.pieces[maker], cast.resolved.pieces[slots[0]]
-        spawner = piece.facet("spawner")
+        maker, spawner = one.piece, one.spawner
+        piece, made = cast.resolved.pieces[maker], cast.resolved.pieces[one.slots[0]]
         findings += [
             finding
             for finding in (

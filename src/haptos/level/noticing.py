@@ -1,0 +1,58 @@
+"""Which pieces' moments a rule can be about: what they do themselves, and the zones in which they are noticed."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from haptos.level.assemblies import PLAYER
+from haptos.level.resolved_piece import ResolvedPiece
+from haptos.level.rules import OWN_MOMENTS, ZONE_MOMENTS, Rule
+
+if TYPE_CHECKING:
+    from haptos.level.resolve import ResolvedLevel
+
+# In rules, whoever meets the piece that the rule is about.
+OTHER = "other"
+
+
+def doers(resolved: ResolvedLevel, rule: Rule) -> list[int]:
+    """Return the numbers of the pieces whose moment a rule's may be."""
+    if rule.when in ZONE_MOMENTS:
+        return sorted({who for who, _ in noticed_by(resolved, rule)})
+    if rule.when not in OWN_MOMENTS or rule.who in (PLAYER, OTHER):
+        return []
+    return [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.who)]
+
+
+def noticed_by(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
+    """Return which pieces a rule notices in which zones: those that overlap them by the contacts table."""
+    if rule.when not in ZONE_MOMENTS or rule.who == PLAYER or rule.piece is None:
+        return []
+    zones = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.piece) and piece.can_be_met]
+    return [
+        (who, zone)
+        for who, piece in enumerate(resolved.pieces)
+        if (rule.who == OTHER or piece.answers_to(rule.who)) and piece.can_be_met
+        for zone in zones
+        if meeting_of(resolved, who, zone) == "overlap" and parts_from(resolved, who, zone)
+    ]
+
+
+def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
+    """What two pieces do when they meet: solid, overlap or nothing."""
+    first, second = resolved.pieces[one], resolved.pieces[other]
+    if one == other or _never_meet(first, second):
+        return "nothing"
+    return resolved.contacts.between(first.layer, second.layer).meeting
+
+
+def parts_from(resolved: ResolvedLevel, one: int, other: int) -> bool:
+    """Whether a piece moves as seen from another one, or is made while that is there."""
+    own, its = {one, *resolved.carriers(one)}, {other, *resolved.carriers(other)}
+    hung = [bool({resolved.pieces[index].name for index in chain} & resolved.hung_on_player) for chain in (own, its)]
+    return hung[0] != hung[1] or any(resolved.moves(index) or index >= resolved.written for index in own ^ its)
+
+
+def _never_meet(one: ResolvedPiece, other: ResolvedPiece) -> bool:
+    """Whether a `never_meets` of one of two pieces names the other."""
+    return any(its.answers_to(selector) for its, by in ((one, other), (other, one)) for selector in by.never_meets)
