@@ -8,6 +8,7 @@ from haptos.engine.compiled import constant, kernel, leaf
 from haptos.engine.counting import record_counts
 from haptos.engine.flight import record_flights
 from haptos.engine.journal import Journal, record
+from haptos.engine.rows import rows_of
 from haptos.engine.starting import place, start
 from haptos.engine.state import RESTARTING, State
 from haptos.engine.tables import Obstacles
@@ -45,67 +46,69 @@ def advance(
     count : (1,) how many events there were; more than m means that the caller has to run this again with more room
     flights, flight_count : (p,) PIECE_TRACK, (1,) the same of what flies
     """
-    journal = Journal(events, count)
-    own: Any = State(
-        state.player[world_index],
-        state.contacts[world_index],
-        state.touched[world_index],
-        state.segment[world_index],
-        state.path[world_index],
-        state.probe[world_index],
-        state.hit[world_index],
-        state.inside[world_index],
-        state.seen[world_index],
-        state.visits[world_index],
-        state.rules[world_index],
-        state.firings[world_index],
-        state.passing[world_index],
-        state.within[world_index],
-        state.occupied[world_index],
-        state.ready[world_index],
-        state.moving[world_index],
-        state.near[world_index],
-        state.outlines[world_index],
-        state.faces[world_index],
-        state.zone_outlines[world_index],
-        state.zone_faces[world_index],
-        state.effect_outlines[world_index],
-        state.effect_faces[world_index],
-        state.spawning[world_index],
-        state.taken[world_index],
-        state.coming[world_index],
-        state.hurting[world_index],
-        state.counts[world_index],
-        state.given[world_index],
-        state.saved[world_index],
-        state.corners[world_index],
-        state.watching[world_index],
-        state.cells[world_index],
+    constants, journal = rows_of(tables), rows_of(Journal(events, count))
+    own: Any = rows_of(
+        State(
+            state.player[world_index],
+            state.contacts[world_index],
+            state.touched[world_index],
+            state.segment[world_index],
+            state.path[world_index],
+            state.probe[world_index],
+            state.hit[world_index],
+            state.inside[world_index],
+            state.seen[world_index],
+            state.visits[world_index],
+            state.rules[world_index],
+            state.firings[world_index],
+            state.passing[world_index],
+            state.within[world_index],
+            state.occupied[world_index],
+            state.ready[world_index],
+            state.moving[world_index],
+            state.near[world_index],
+            state.outlines[world_index],
+            state.faces[world_index],
+            state.zone_outlines[world_index],
+            state.zone_faces[world_index],
+            state.effect_outlines[world_index],
+            state.effect_faces[world_index],
+            state.spawning[world_index],
+            state.taken[world_index],
+            state.coming[world_index],
+            state.hurting[world_index],
+            state.counts[world_index],
+            state.given[world_index],
+            state.saved[world_index],
+            state.corners[world_index],
+            state.watching[world_index],
+            state.cells[world_index],
+        )
     )
-    solids = here(tables.movers, tables.solids, own.outlines, own.faces)
-    zones = here(tables.movers, tables.zones, own.zone_outlines, own.zone_faces)
-    effects = here(tables.movers, tables.effects, own.effect_outlines, own.effect_faces)
+    solids = here(constants.movers, constants.solids, own.outlines, own.faces)
+    zones = here(constants.movers, constants.zones, own.zone_outlines, own.zone_faces)
+    effects = here(constants.movers, constants.effects, own.effect_outlines, own.effect_faces)
     player = own.player
-    body = tables.body[0]
+    body = constants.body[0]
     placed = 0
     if player.started == 0:
-        start(tables, solids, zones, effects, own, journal)
+        start(constants, solids, zones, effects, own, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
+            place(constants, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
             placed += 1
         if index == 0:
             record(body, player, track[0])
-            record_counts(tables.stakes, own.counts, scores[0])
-        tick(tables, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
+            record_counts(constants.stakes, own.counts, scores[0])
+        tick(constants, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
-        record_counts(tables.stakes, own.counts, scores[index + 1])
-        record_flights(tables.movers, tables.world[0], own.moving, player, flights, flight_count)
+        record_counts(constants.stakes, own.counts, scores[index + 1])
+        record_flights(constants.movers, constants.world[0], own.moving, player, flights, flight_count)
         if player.over == RESTARTING or player.looping:
             return
     while placed < place_tick.shape[0]:
-        place(tables, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
+        place(constants, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
         placed += 1
     if held.shape[0] == 0:
         record(body, player, track[0])
-        record_counts(tables.stakes, own.counts, scores[0])
+        record_counts(constants.stakes, own.counts, scores[0])

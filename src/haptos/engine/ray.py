@@ -12,6 +12,7 @@ from haptos.engine.compile import compile_level
 from haptos.engine.compiled import constant, kernel
 from haptos.engine.impact import first_impact
 from haptos.engine.obstacles import as_obstacles
+from haptos.engine.rows import rows_of
 from haptos.engine.state_records import CONTACT, HIT, PATH
 from haptos.engine.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
@@ -34,7 +35,9 @@ class Hit(NamedTuple):
 
 @kernel
 def _cast(obstacles: Any, walls: Any, contacts: Any, height: float, path: Any, hit: Any) -> None:
-    first_impact(obstacles, None, walls, contacts, NO_CONTACTS, height, path[0], hit[0])
+    first_impact(
+        rows_of(obstacles), None, rows_of(walls), rows_of(contacts), NO_CONTACTS, height, path[0], hit[0]
+    )  # fmt: skip
 
 
 class RayCaster:
