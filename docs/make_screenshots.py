@@ -45,6 +45,7 @@ TERMINALS = {
         ["why", LANTERN, "--cues", "right 3 s", "--rule", "open"],
         ["why", LANTERN, "--cues", "to-the-lantern.toml", "--rule", "tar dries"],
         ["why", LANTERN, "--cues", "right 3 s", "--rule", "enough"],
+        ["why", ORRERY, "--cues", "right 1 s", "--rule", "chime"],
     ],
     "why": [
         ["why", ROOM, "player", "stair lamp"],
@@ -82,7 +83,12 @@ FAULTY_WAY = (
     ('hero = ["oil", "thorn", "air"]', 'hero = ["oil", "air"]'),
     ('finish = { needs = "oil" }\n', ""),
 )
-FAULTY_ORRERY = (("shape = { circle = 130 }", "shape = { circle = 80 }"), ("at = [1080, 190]", "at = [930, 190]"))
+FAULTY_ORRERY = (
+    ("shape = { circle = 130 }", "shape = { circle = 80 }"),
+    ("at = [1080, 190]", "at = [930, 190]"),
+    ('moon = ["air"]', "moon = []"),
+    ('{ say = "every globe turns', '{ remove = "moon" }, { kick = 900, at = "moon" }, { say = "every globe turns'),
+)
 
 
 def faulty(text: str, faults: tuple[tuple[str, str], ...]) -> str:

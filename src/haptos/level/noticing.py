@@ -41,7 +41,7 @@ def noticed_by(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
 def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
     """What two pieces do when they meet: solid, overlap or nothing."""
     first, second = resolved.pieces[one], resolved.pieces[other]
-    if one == other or _never_meet(first, second):
+    if one == other or never_meet(first, second):
         return "nothing"
     return resolved.contacts.between(first.layer, second.layer).meeting
 
@@ -53,6 +53,6 @@ def parts_from(resolved: ResolvedLevel, one: int, other: int) -> bool:
     return hung[0] != hung[1] or any(resolved.moves(index) or index >= resolved.written for index in own ^ its)
 
 
-def _never_meet(one: ResolvedPiece, other: ResolvedPiece) -> bool:
+def never_meet(one: ResolvedPiece, other: ResolvedPiece) -> bool:
     """Whether a `never_meets` of one of two pieces names the other."""
     return any(its.answers_to(selector) for its, by in ((one, other), (other, one)) for selector in by.never_meets)

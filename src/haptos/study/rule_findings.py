@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.compile import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.noticing import doers, meeting_of
+from haptos.level.noticing import doers, meeting_of, never_meet
 from haptos.level.resolve import ACTIVE, ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
@@ -157,11 +157,14 @@ def _unnoticed(resolved: ResolvedLevel, rule: Rule, title: str, whos: list[int])
         why = "neither ever moves" if shaped else "one of them has no shape"
         message = f"it can never fire: '{who.name}' is not noticed in '{zone.name}', as {why}"
         return Finding("error", "rule-who-still", title, message, who.at)
+    if never_meet(who, zone):
+        message = f"it can never fire: a never_meets switches off '{who.name}' and '{zone.name}'; take it away"
+        return Finding("error", "rule-ignored-pair", title, message, who.at)
     table = "the built-in contacts table" if resolved.contacts.built_in else "[contacts]"
-    how = "are solid to each other" if "solid" in meetings else "ignore each other"
+    how = "solid to each other" if "solid" in meetings else "ignore each other"
     message = (
-        f"it can never fire: by {table}, or a never_meets, '{who.name}' (layer '{who.layer}') and '{zone.name}' (layer "
-        f"'{zone.layer}') {how}; make them overlap"
+        f"it can never fire: {table} makes the layers '{who.layer}' of '{who.name}' and '{zone.layer}' of "
+        f"'{zone.name}' {how}; make them overlap"
     )
     return Finding("error", "rule-ignored-pair", title, message, who.at)
 

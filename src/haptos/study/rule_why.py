@@ -10,9 +10,11 @@ from numpy.typing import NDArray
 from shapely.affinity import rotate, translate
 
 from haptos.engine.journal import (
+    COLLECTS,
     DROPS,
     EVENT_NAMES,
     GOES,
+    RESTARTS,
     RETURNS,
     SAY,
     SETS,
@@ -83,7 +85,8 @@ def why_rule(run: Run, name: str) -> Answer:
         sentence = f"{title} did not fire: there was no '{rule.when}'{about}"
         if rule.when == "counter":
             sentence = f"{title} did not fire: its if = '{rule.if_}' never became true"
-        return Answer("not fired", sentence, [*_met_by_others(run, rule), *_why_not_met(run, rule)])
+        reasons = [*_counted(run, rule), *_met_by_others(run, rule), *_why_not_met(run, rule)]
+        return Answer("not fired", sentence, reasons)
     tick, t = int(moments[0]["tick"]), float(moments[0]["t"])
     first = f"the first '{rule.when}' was at {t:.4g} s (tick {tick})"
     condition = rule.condition
@@ -141,6 +144,22 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
         ours = ours & np.isin(np.where(own, events["who"], events["piece"]), targets)
         ours = ours & ((events["who"] == THE_PLAYER) | own | (events["kind"] == SPAWNS))
     return np.asarray(events[found & (theirs | ours)])
+
+
+def _counted(run: Run, rule: Rule) -> list[str]:
+    """Say what the counter that a rule waits for came to."""
+    condition, stakes = rule.condition, run.compiled.tables.stakes
+    if rule.when != "counter" or condition is None or condition.measure == "active" or stakes is None:
+        return []
+    column = list(run.level.counters).index(condition.subject)
+    if condition.measure == "value":
+        return [f"at the end {condition.subject} was {run.scores[-1, column]:g}"]
+    own = stakes.pickups["piece"][(stakes.pickups["counter"] == column) & (stakes.pickups["slot"] < 0)]
+    begun = np.flatnonzero(run.event_records["kind"] == RESTARTS)
+    events = run.event_records[begun[-1] if len(begun) else 0 :]
+    taken = events["amount"][(events["kind"] == COLLECTS) & np.isin(events["piece"], own)].sum()
+    total = float(stakes.counters["total"][column])
+    return [f"at the end {condition.subject}.left was {total - taken:g} of {total:g}"]
 
 
 def _met_by_others(run: Run, rule: Rule) -> list[str]:
