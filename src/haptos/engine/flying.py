@@ -204,7 +204,7 @@ def _stand(motions: Motions, row: Any, maker: Maker) -> None:
     if maker.parent != NO_PARENT:
         # Its slots are placed on the carrier.
         row["stands"] = ON_CARRIER
-        row["piece"] = max(maker.parent, -1)
+        row["piece"], row["mover"] = max(maker.parent, -1), motions.plans[motions.numbers[maker.slots[0]]].parent
         row["x"], row["y"] = motions.origins[maker.slots[0]]
     elif maker.piece >= 0:
         row["stands"] = ON_PIECE

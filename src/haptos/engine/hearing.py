@@ -23,23 +23,24 @@ def subject_of(event: Any) -> int:
 
 
 @leaf
-def is_about(rules: Any, rule: Any, piece: int) -> bool:
-    """Whether a rule is about a piece."""
-    if rule.targets == ANY_PIECE:
-        return True
-    for index in range(rule.first_target, rule.first_target + rule.targets):
-        if rules.targets[index] == piece:
+def _is_among(pieces: Any, first: int, count: int, piece: int) -> bool:
+    """Whether a piece is one of so many."""
+    for index in range(first, first + count):
+        if pieces[index] == piece:
             return True
     return False
 
 
 @leaf
+def is_about(rules: Any, rule: Any, piece: int) -> bool:
+    """Whether a rule is about a piece."""
+    return rule.targets == ANY_PIECE or _is_among(rules.targets, rule.first_target, rule.targets, piece)
+
+
+@leaf
 def is_by(rules: Any, rule: Any, who: int) -> bool:
     """Whether what a piece does is what a rule is about."""
-    for index in range(rule.first_who, rule.first_who + rule.whos):
-        if rules.targets[index] == who:
-            return True
-    return False
+    return _is_among(rules.targets, rule.first_who, rule.whos, who)
 
 
 @leaf

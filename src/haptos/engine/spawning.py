@@ -57,29 +57,9 @@ def make(
     spawner = movers.spawners[index]
     count, seed, stream = spawning[index].tries, world.seed, index * DRAWS
     spawning[index].tries += 1
-    x, y = spawner.x, spawner.y
-    if spawner.stands == WITH_PLAYER:
-        x, y = x + player.x, y + player.y
-    elif spawner.stands == WHERE_FIRED:
-        x, y = x + fired_x, y + fired_y
-    elif spawner.stands == ON_CARRIER:
-        number = movers.movers[movers.flights[movers.slots[spawner.first_slot]].mover].parent
-        if number >= 0:
-            pose_at(movers, world, moving, number, now)
-            moving[number].t = math.nan
-            if not moving[number].here:
-                return False
-    elif spawner.mover >= 0:
-        number = spawner.mover
-        pose_at(movers, world, moving, number, now)
-        pose, carrier = moving[number], movers.movers[number]
-        # Brought anew before the body can meet it.
-        pose.t = math.nan
-        dx, dy = spawner.x - carrier.x, spawner.y - carrier.y
-        x = carrier.x + pose.x + dx * pose.cosine - dy * pose.sine
-        y = carrier.y + pose.y + dx * pose.sine + dy * pose.cosine
-        if not pose.here:
-            return False
+    x, y, is_there = _where(movers, world, player, moving, spawner, now, fired_x, fired_y)
+    if not is_there:
+        return False
     scale = chance(seed, stream + SCALE, count, spawner.scale_low, spawner.scale_high)
     turn = chance(seed, stream + TURN, count, spawner.turn_low, spawner.turn_high)
     row = movers.slots[spawner.first_slot]
@@ -105,6 +85,29 @@ def make(
     if not send_off(movers, world, moving, spawning, journal, player, index, now, x, y, vx, vy, turn, scale):
         write_of(journal, player, REFUSED, now, spawner.piece, NO_PIECE, x, y, math.nan, TOO_MANY)
     return True
+
+
+@leaf
+def _where(
+    movers: Any, world: Any, player: Any, moving: Any, spawner: Any, now: float, fired_x: float, fired_y: float
+) -> tuple[float, float, bool]:  # fmt: skip
+    """Return where something makes pieces (on a carrier: where that is at rest), and whether that is there at all."""
+    if spawner.stands == WITH_PLAYER:
+        return spawner.x + player.x, spawner.y + player.y, True
+    if spawner.stands == WHERE_FIRED:
+        return spawner.x + fired_x, spawner.y + fired_y, True
+    if spawner.mover < 0:
+        return spawner.x, spawner.y, True
+    mover, pose = movers.movers[spawner.mover], moving[spawner.mover]
+    pose_at(movers, world, moving, spawner.mover, now)
+    # Brought anew before the body can meet it.
+    pose.t = math.nan
+    if spawner.stands == ON_CARRIER:
+        return spawner.x, spawner.y, pose.here != 0
+    dx, dy = spawner.x - mover.x, spawner.y - mover.y
+    x = mover.x + pose.x + dx * pose.cosine - dy * pose.sine
+    y = mover.y + pose.y + dx * pose.sine + dy * pose.cosine
+    return x, y, pose.here != 0
 
 
 @leaf
