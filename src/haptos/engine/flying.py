@@ -26,10 +26,9 @@ from haptos.engine.spawning import (
 )
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
-from haptos.level.assemblies import PLAYER
+from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER
 from haptos.level.casting import Maker
 from haptos.level.flying import Drift, Shot, Spawner
-from haptos.level.resolve import NO_PARENT, ON_PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
 
 if TYPE_CHECKING:

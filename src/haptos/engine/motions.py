@@ -14,10 +14,9 @@ from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import spin_pivot
 from haptos.geometry.ways import Way
-from haptos.level.assemblies import PLAYER
+from haptos.level.assemblies import ON_PLAYER, PLAYER
 from haptos.level.casting import Cast
 from haptos.level.facets import Crumble
-from haptos.level.resolve import ON_PLAYER
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]

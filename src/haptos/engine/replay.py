@@ -17,7 +17,7 @@ from haptos.engine.motions import Motions
 from haptos.engine.records import Records
 from haptos.geometry.placement import Placement
 from haptos.geometry.poses import Clock, Motion, carried, motions, moved_by, own_motion
-from haptos.level.resolve import NO_PARENT
+from haptos.level.assemblies import NO_PARENT
 from haptos.level.routes import RIDDEN
 
 if TYPE_CHECKING:

@@ -152,9 +152,7 @@ def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tup
     if action.kick is None:
         return -1, 0.0, 0.0
     name = action.at or rule.piece
-    found = [
-        index for index, piece in enumerate(motions.resolved.pieces) if name is not None and piece.answers_to(name)
-    ]
+    found = [] if name is None else motions.resolved.answering(name)
     if len(found) != 1:
         what = "no piece" if not found else f"{len(found)} pieces"
         raise LevelError(f"{place}.kick", f"found {what} called '{name}' to kick from, wanted one, by at = 'NAME'")
@@ -189,7 +187,7 @@ def _action(
             raise LevelError(f"{place}.remove", message)
         return int(acting.REMOVES), -1, 0.0, [(int(acting.WHOEVER), 0.0)]
     if action.remove is not None:
-        found = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(action.remove)]
+        found = resolved.answering(action.remove)
         if not found:
             hint = did_you_mean(action.remove, resolved.by_name)
             raise LevelError(f"{place}.remove", f"no piece '{action.remove}'{hint}")

@@ -176,7 +176,7 @@ def split_path(motions: Motions, path: str, place: str) -> tuple[set[int], str]:
     resolved = motions.resolved
     ends = [number for number, sign in enumerate(path) if sign == "."]
     for end in reversed(ends):
-        selected = {index for index, piece in enumerate(resolved.pieces) if piece.answers_to(path[:end])}
+        selected = set(resolved.answering(path[:end]))
         if selected:
             return selected, path[end + 1 :]
     name = path.split(".")[0]

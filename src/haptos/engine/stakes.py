@@ -153,7 +153,7 @@ def _takers(motions: Motions, shapes: Placement, pickups: Records) -> NDArray[np
         others = [name for name in piece.facet("pickup").by if name != PLAYER]
         row["first_taker"] = len(found)
         for name in others:
-            chosen = [index for index, other in enumerate(resolved.pieces) if other.answers_to(name)]
+            chosen = resolved.answering(name)
             if not chosen:
                 hint = did_you_mean(name, [PLAYER, *resolved.by_name, *resolved.level.kinds])
                 raise LevelError(f"{piece.place}, pickup.by", f"no piece, kind, mark or layer '{name}'{hint}")

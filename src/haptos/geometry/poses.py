@@ -11,7 +11,8 @@ from numpy.typing import ArrayLike, NDArray
 from haptos.geometry.convex import turned
 from haptos.geometry.placement import Placement
 from haptos.geometry.ways import Way, way_of
-from haptos.level.resolve import ON_PLAYER, ResolvedLevel
+from haptos.level.assemblies import ON_PLAYER
+from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import Route
 

@@ -36,7 +36,7 @@ def settle_rests(resolved: ResolvedLevel, placement: Placement) -> tuple[Placeme
         if rest is None:
             continue
         held = resolved.descendants(index)
-        targets = [number for number, other in enumerate(resolved.pieces) if other.answers_to(rest.on)]
+        targets = resolved.answering(rest.on)
         onto = np.isin(placement.piece, [number for number in targets if number != index and number not in held])
         own = placement.only(placement.piece == index)
         distance = drop_distance(own, placement.only(onto), (-ux, -uy))

@@ -11,6 +11,8 @@ from haptos.level.pieces import Piece, Template
 from haptos.level.rules import Rule
 
 PLAYER = "player"
+# In place of the number of what carries a piece.
+NO_PARENT, ON_PLAYER = -1, -2
 SELF = "self"
 # Keys of an action that name pieces.
 NAMING = ("set", "remove", "spawn", "at", "parent")

@@ -9,11 +9,11 @@ from functools import cached_property
 from typing import NamedTuple
 
 from haptos.errors import LevelError
-from haptos.level.assemblies import PLAYER, WORLD, Frame, placed_kind
+from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER, WORLD, Frame, placed_kind
 from haptos.level.flying import Spawner
 from haptos.level.names import did_you_mean
 from haptos.level.noticing import OTHER
-from haptos.level.resolve import NO_PARENT, ON_PLAYER, ResolvedLevel
+from haptos.level.resolve import ResolvedLevel
 from haptos.level.rules import Action, Rule
 
 # Keys of a rule's spawn that say how pieces of a kind are made; a spawner says so itself.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from haptos.level.assemblies import PLAYER
+from haptos.level.assemblies import NO_PARENT, PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import OWN_MOMENTS, ZONE_MOMENTS, Rule
 
@@ -18,24 +18,33 @@ OTHER = "other"
 def doers(resolved: ResolvedLevel, rule: Rule) -> list[int]:
     """Return the numbers of the pieces whose moment a rule's may be."""
     if rule.when in ZONE_MOMENTS:
-        return sorted({who for who, _ in noticed_by(resolved, rule)})
+        return sorted({who for who, _ in resolved.noticed_by(rule)})
     if rule.when not in OWN_MOMENTS or rule.who in (PLAYER, OTHER):
         return []
-    return [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.who)]
+    return resolved.answering(rule.who)
 
 
-def noticed_by(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
+def noticed_pairs(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
     """Return which pieces a rule notices in which zones: those that overlap them by the contacts table."""
     if rule.when not in ZONE_MOMENTS or rule.who == PLAYER or rule.piece is None:
         return []
-    zones = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.piece) and piece.can_be_met]
-    return [
-        (who, zone)
-        for who, piece in enumerate(resolved.pieces)
-        if (rule.who == OTHER or piece.answers_to(rule.who)) and piece.can_be_met
-        for zone in zones
-        if meeting_of(resolved, who, zone) == "overlap" and parts_from(resolved, who, zone)
-    ]
+    pieces, contacts = resolved.pieces, resolved.contacts
+    pairs = []
+    for zone in resolved.answering(rule.piece):
+        piece = pieces[zone]
+        if not piece.can_be_met:
+            continue
+        for layer, others in resolved.on_layers.items():
+            if contacts.between(layer, piece.layer).meeting == "overlap":
+                pairs += [
+                    (who, zone)
+                    for who in others
+                    if (rule.who == OTHER or pieces[who].answers_to(rule.who))
+                    and who != zone
+                    and parts_from(resolved, who, zone)
+                    and not never_meet(pieces[who], piece)
+                ]
+    return sorted(pairs)
 
 
 def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
@@ -48,6 +57,8 @@ def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
 
 def parts_from(resolved: ResolvedLevel, one: int, other: int) -> bool:
     """Whether a piece moves as seen from another one, or is made while that is there."""
+    if resolved.parents[one] == resolved.parents[other] == NO_PARENT:
+        return any(resolved.moves(index) or index >= resolved.written for index in (one, other))
     own, its = {one, *resolved.carriers(one)}, {other, *resolved.carriers(other)}
     hung = [bool({resolved.pieces[index].name for index in chain} & resolved.hung_on_player) for chain in (own, its)]
     return hung[0] != hung[1] or any(resolved.moves(index) or index >= resolved.written for index in own ^ its)

@@ -6,18 +6,27 @@ from functools import cached_property
 from typing import Any
 
 from haptos.errors import LevelError
-from haptos.level.assemblies import PLAYER, Frame, Placed, chain_of, middle, placed_pieces, rules_of
+from haptos.level.assemblies import (
+    NO_PARENT,
+    ON_PLAYER,
+    PLAYER,
+    Frame,
+    Placed,
+    chain_of,
+    middle,
+    placed_pieces,
+    rules_of,
+)
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
-from haptos.level.noticing import OTHER, doers, noticed_by
+from haptos.level.noticing import OTHER, doers, noticed_pairs
 from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.soundness import require_sound
 
 MAP_PREFIX = "map/"
-NO_PARENT, ON_PLAYER = -1, -2
 # Keys of a field that change what the body feels of gravity, or add to it, and their values where they don't.
 GRAVITY_KEYS: dict[str, Any] = {
     "gravity": None, "gravity_factor": 1.0, "push": (0.0, 0.0), "pull": 0.0, "whirl": 0.0, "drag": 0.0,
@@ -169,7 +178,19 @@ class ResolvedLevel:
 
     def selected(self, selector: str) -> list[ResolvedPiece]:
         """Return the pieces that a selector means, in file order."""
-        return [piece for piece in self.pieces if piece.answers_to(selector)]
+        return [self.pieces[index] for index in self.answering(selector)]
+
+    def answering(self, selector: str) -> list[int]:
+        """Return the numbers of the pieces that a selector means, in file order."""
+        return self._answering.get(selector, [])
+
+    @cached_property
+    def _answering(self) -> dict[str, list[int]]:
+        found: dict[str, list[int]] = {}
+        for index, piece in enumerate(self.pieces):
+            for selector in piece.selectors:
+                found.setdefault(selector, []).append(index)
+        return found
 
     def means_player(self, selector: str) -> bool:
         """Whether a rule's `who` means the player."""
@@ -180,7 +201,24 @@ class ResolvedLevel:
     @cached_property
     def noticed(self) -> tuple[tuple[int, int], ...]:
         """Which pieces rules notice in which zones: the numbers of both, each pair once."""
-        return tuple(sorted({pair for _, rule in self.rules for pair in noticed_by(self, rule)}))
+        return tuple(sorted({pair for _, rule in self.rules for pair in self.noticed_by(rule)}))
+
+    def noticed_by(self, rule: Rule) -> list[tuple[int, int]]:
+        """Return which pieces one of the level's rules notices in which zones."""
+        return self._noticed[id(rule)]
+
+    @cached_property
+    def _noticed(self) -> dict[int, list[tuple[int, int]]]:
+        return {id(rule): noticed_pairs(self, rule) for _, rule in self.rules}
+
+    @cached_property
+    def on_layers(self) -> dict[str, list[int]]:
+        """The numbers of the pieces that can be met, by layer."""
+        found: dict[str, list[int]] = {}
+        for index, piece in enumerate(self.pieces):
+            if piece.can_be_met:
+                found.setdefault(piece.layer, []).append(index)
+        return found
 
     def heeds(self, rule: Rule) -> bool:
         """Whether anything in the level can do what a rule is about: the player, or a piece that it names."""

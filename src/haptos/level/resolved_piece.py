@@ -61,6 +61,11 @@ class ResolvedPiece:
         """Return a facet, or None."""
         return self.facets.get(name)
 
+    @property
+    def selectors(self) -> set[str]:
+        """All words by which rules can mean it."""
+        return {self.name, *self.kinds, self.layer, *(f"#{mark}" for mark in self.marks)}
+
     def answers_to(self, selector: str) -> bool:
         """Whether a rule's name, kind, ``#mark`` or layer means this piece."""
         if selector.startswith("#"):

@@ -133,7 +133,7 @@ def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
 
 
 def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
-    whos = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.who)]
+    whos = resolved.answering(rule.who)
     if whos and rule.when in ZONE_MOMENTS:
         return _unnoticed(resolved, rule, title, whos)
     known = ["player", resolved.player_layer, *(f"#{mark}" for mark in resolved.level.player.marks)]
@@ -146,7 +146,7 @@ def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
 
 def _unnoticed(resolved: ResolvedLevel, rule: Rule, title: str, whos: list[int]) -> Finding:
     """Return the finding why none of the pieces that a rule waits for is ever noticed in its zone."""
-    zones = [index for index, piece in enumerate(resolved.pieces) if piece.answers_to(rule.piece or "")]
+    zones = resolved.answering(rule.piece or "")
     if not zones:
         return _unknown_piece(resolved, rule, title)
     who, zone = resolved.pieces[whos[0]], resolved.pieces[zones[0]]

@@ -27,7 +27,6 @@ from haptos.engine.run import Run
 from haptos.errors import LevelError
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.names import did_you_mean
-from haptos.level.noticing import noticed_by
 from haptos.level.rules import Condition, Rule
 from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
@@ -205,7 +204,7 @@ def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
     """Say how near the pieces that a rule waits for came to its zones."""
     unit, dt = run.level.world.length_unit, 1.0 / run.level.world.tick_rate
     reasons = []
-    for who, zone in noticed_by(run.compiled.resolved, rule)[:TOLD]:
+    for who, zone in run.compiled.resolved.noticed_by(rule)[:TOLD]:
         own, its = _outline_at_ticks(run, who), _outline_at_ticks(run, zone)
         gaps = shapely.distance(own, its)
         tick = int(np.argmin(gaps))
