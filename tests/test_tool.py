@@ -189,6 +189,8 @@ def test_show_and_why_explain_facets(tool, tmp_path):
 
 
 FAULTS = {
+    '[[rules]]\nwhen = "start"\ndo = [{ set = "slap.active", to = true }]': "there is no piece 'slap' (did",
+    '[[rules]]\nwhen = "start"\ndo = [{ spawn = "ember", at = "slab" }]': "no kind or spawner is called 'ember'",
     "launch = { speed = 3, height = 4 }": "pieces[0] 'slab', launch: found speed and height, wanted one of them",
     "launch = { height = 4, direction = 270 }": "launch: found a height with a direction that does not go up",
     "launch = { hight = 4 }": "launch.hight: unknown key 'hight' (did you mean 'height'?)",

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from haptos.level.level import Level
 
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
+# The level files that this call reads, for messages.
+READ: list[Path] = []
 # The rooms of the demo and their cue sheets.
 DEMO_SHEETS = {
     "first-room": ("gets-through", "falls-short"),
@@ -49,6 +51,9 @@ def main() -> None:
     try:
         app()
     except HaptosError as error:
+        if isinstance(error, LevelError) and not error.file and READ:
+            # Found only once the level was used, as what its rules do.
+            error = error.within(str(READ[-1]))
         print(f"haptos: {error}", file=sys.stderr)
         sys.exit(UNUSABLE)
     except BrokenPipeError:
@@ -287,6 +292,7 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
 def _load(file: Path) -> Level:
     from haptos.files.reading import load
 
+    READ.append(file)
     level = load(file)
     from haptos.level.resolve import ResolvedLevel
 

@@ -126,10 +126,12 @@ def _makers(resolved: ResolvedLevel) -> list[Maker]:
                 place = f"{title}, do[{number}].spawn"
                 if makes_kind(resolved, action):
                     makers.append(_of_rule(resolved, rule, action, place, (title, number)))
-                elif OF_KINDS & action.model_fields_set:
+                elif OF_KINDS & action.model_fields_set and resolved.answering(action.spawn):
                     found = " and ".join(sorted(OF_KINDS & action.model_fields_set))
-                    message = f"found {found} with '{action.spawn}', which is no kind"
-                    raise LevelError(place, message + did_you_mean(str(action.spawn), resolved.level.kinds))
+                    message = (
+                        f"found {found} with '{action.spawn}', which is no kind, wanted a kind, or a spawner alone"
+                    )
+                    raise LevelError(place, message)
     return makers
 
 
