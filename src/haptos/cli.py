@@ -350,7 +350,7 @@ def _announced(level: Level, plain: bool = False) -> Iterator[None]:
     from rich.console import Console
 
     console = Console(stderr=True, highlight=False)
-    console.print("Compiling the simulation for this sort of level, once on this machine (half a minute or so) …")
+    console.print("Compiling the simulation for this sort of level, once on this machine (up to a minute or so) …")
     with console.status("compiling"):
         yield
 
