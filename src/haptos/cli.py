@@ -185,13 +185,10 @@ def why(
     from haptos.study.rule_why import why_rule
     from haptos.study.why import why as ask
 
-    try:
-        if rule is not None:
-            answer = why_rule(_simulate(the_level, _read_cues(cues, the_level)), rule)
-        else:
-            answer = ask(the_level, str(one), str(other), level)
-    except LevelError as error:
-        raise error.within(str(level)) from None
+    if rule is not None:
+        answer = why_rule(_simulate(the_level, _read_cues(cues, the_level)), rule)
+    else:
+        answer = ask(the_level, str(one), str(other), level)
     if as_json:
         _print_json(answer.to_json())
         return
@@ -212,11 +209,8 @@ def show(
     from haptos.level.resolve import ResolvedLevel
     from haptos.study.why import find_piece
 
-    try:
-        resolved = ResolvedLevel(the_level)
-        find_piece(resolved, piece)
-    except LevelError as error:
-        raise error.within(str(level)) from None
+    resolved = ResolvedLevel(the_level)
+    find_piece(resolved, piece)
     rows = values_of(resolved, piece)
     if as_json:
         _print_json({"piece": piece, "values": [row._asdict() for row in rows]})
@@ -296,10 +290,7 @@ def _load(file: Path) -> Level:
     level = load(file)
     from haptos.level.resolve import ResolvedLevel
 
-    try:
-        ResolvedLevel(level)
-    except LevelError as error:
-        raise error.within(str(file)) from None
+    ResolvedLevel(level)
     return level
 
 

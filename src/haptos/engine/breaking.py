@@ -8,7 +8,7 @@ from typing import Any
 from haptos.engine.compiled import leaf
 from haptos.engine.impact import SHALLOW, TOUCHING, is_on_side
 from haptos.engine.journal import ENTER, MEETS_PLAYER, THE_PLAYER, TOUCHES, write_of
-from haptos.engine.poses import GONE, pose_at
+from haptos.engine.poses import GONE, is_carried_by, point_velocity, pose_at, stand_of
 from haptos.engine.separation import gap_between
 from haptos.engine.spawning import BROKE, flown_to, vanish
 
@@ -23,11 +23,11 @@ def first_touch(
     """Return when a piece first touches a shape that it breaks on or bounces off, which, and the normal there."""
     flight = movers.flights[row]
     number = flight.mover
-    mover, pose = movers.movers[number], moving[number]
+    pose = moving[number]
     first, which, best_nx, best_ny = math.inf, -1, 0.0, 0.0
     meets = flight.breaks_on | flight.bounces_off
     x, y = flown_to(movers, world, moving, number, t)
-    own_pace = _pace(movers, moving, number, flight.pace)
+    own_pace = flight.pace + flying_speed(movers, moving, number)
     for index in range(movers.shapes.shape[0]):
         shape = movers.shapes[index]
         breaks_it = ((shape.breaks_on >> flight.layer) & 1) != 0
@@ -35,12 +35,12 @@ def first_touch(
             continue
         if shape.piece == pose.touches and not ((flight.bounces_off >> shape.layer) & 1):
             continue
-        if _rests_on(movers, pose, mover.parent, shape.mover):
+        if _rests_on(movers, pose, number, shape.mover):
             continue
-        stand, other_x, other_y = _stand_of(movers, world, moving, shape.mover, t)
+        stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, t)
         if not moving[stand].here:
             continue
-        pace = own_pace + _pace(movers, moving, shape.mover, shape.pace)
+        pace = own_pace + shape.pace + flying_speed(movers, moving, shape.mover)
         if shape.mover < 0:
             other_x, other_y = shape.x, shape.y
         near = flight.radius * pose.scale + shape.reach * moving[stand].scale + body.height * TOUCHING
@@ -58,34 +58,18 @@ def first_touch(
 
 
 @leaf
-def _pace(movers: Any, moving: Any, number: int, pace: float) -> float:
-    """Return a speed that no point of a mover's shape exceeds: what is known from its way, and by how it flies now."""
-    return pace + flying_speed(movers, moving, number)
+def _rests_on(movers: Any, pose: Any, number: int, other: int) -> bool:
+    """Whether a piece that does not fly is carried by another one, and so never comes to touch it."""
+    flies = pose.fly_vx != 0.0 or pose.fly_vy != 0.0 or pose.fly_spin != 0.0
+    return not flies and is_carried_by(movers, number, other)
 
 
 @leaf
-def _rests_on(movers: Any, pose: Any, carrier: int, other: int) -> bool:
-    """Whether a piece that does not fly is carried by another one, directly or not, and so never comes to touch it."""
-    if pose.fly_vx != 0.0 or pose.fly_vy != 0.0 or pose.fly_spin != 0.0:
-        return False
-    while carrier >= 0:
-        if carrier == other:
-            return True
-        carrier = movers.movers[carrier].parent
-    return False
-
-
-@leaf
-def _stand_of(movers: Any, world: Any, moving: Any, number: int, t: float) -> tuple[int, float, float]:
-    """Return which pose something has, brought to a time, and its place; the last pose is that of what stays."""
+def _velocity_of(movers: Any, moving: Any, number: int, x: float, y: float) -> tuple[float, float]:
+    """Return the velocity of a mover at a point; none of what stays."""
     if number < 0:
-        return movers.movers.shape[0], 0.0, 0.0
-    other, pose = movers.movers[number], moving[number]
-    if pose.t != t:
-        pose_at(movers, world, moving, number, t)
-        # Its outlines are brought there before the body can meet them.
-        pose.t = math.nan
-    return number, other.x + pose.x, other.y + pose.y
+        return 0.0, 0.0
+    return point_velocity(movers.movers[number], moving[number], x, y)
 
 
 @leaf
@@ -100,15 +84,15 @@ def _meets_at(
     now = t
     nx, ny = 0.0, 0.0
     for _ in range(MOST_STEPS):
-        _, x, y = _stand_of(movers, world, moving, flight.mover, now)
-        stand, other_x, other_y = _stand_of(movers, world, moving, shape.mover, now)
+        _, x, y = stand_of(movers, world, moving, flight.mover, now)
+        stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, now)
         other_pose = moving[stand]
         gap, nx, ny = gap_between(movers.corners, one, pose, x, y, shape, other_pose, other_x, other_y)
         if gap < -SHALLOW * body.height and breaks:
             # It came to be in it.
             return now, nx, ny
         if gap <= touching:
-            ovx, ovy = _speed_at(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
+            ovx, ovy = _velocity_of(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
             into = (pose.vx - ovx) * nx + (pose.vy - ovy) * ny
             # The side of a one-way piece turns with it.
             side_x = shape.side_x * other_pose.cosine - shape.side_y * other_pose.sine
@@ -122,15 +106,6 @@ def _meets_at(
         if now > limit:
             break
     return math.inf, nx, ny
-
-
-@leaf
-def _speed_at(movers: Any, moving: Any, number: int, x: float, y: float) -> tuple[float, float]:
-    """Return the velocity of a mover at a point; none of what stays."""
-    if number < 0:
-        return 0.0, 0.0
-    mover, pose = movers.movers[number], moving[number]
-    return pose.vx - pose.spin * (y - mover.y - pose.y), pose.vy + pose.spin * (x - mover.x - pose.x)
 
 
 @leaf
@@ -151,9 +126,9 @@ def touch(
     if is_new and ((flight.breaks_on >> shape.layer) & 1):
         hit(movers, world, moving, journal, player, row, shape.piece, now)
     if pose.phase != GONE and ((flight.bounces_off >> shape.layer) & 1):
-        _, x, y = _stand_of(movers, world, moving, flight.mover, now)
+        _, x, y = stand_of(movers, world, moving, flight.mover, now)
         reach = flight.radius * pose.scale
-        ovx, ovy = _speed_at(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
+        ovx, ovy = _velocity_of(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
         into = (pose.vx - ovx) * nx + (pose.vy - ovy) * ny
         if into < 0.0:
             change = (1.0 + flight.restitution) * into
@@ -181,6 +156,8 @@ def rebase(pose: Any, t: float) -> None:
     pose.from_x += pose.fly_vx * time
     pose.from_y += pose.fly_vy * time
     pose.from_t = t
+    # How fast it is may change now, so that its pose does not hold any more.
+    pose.t = math.nan
 
 
 @leaf

@@ -13,7 +13,7 @@ from haptos.engine.bringing import bring_solids
 from haptos.engine.compiled import leaf
 from haptos.engine.impact import SHALLOW, is_on_side
 from haptos.engine.journal import CRUMBLES, DROPS, GOES, NO_PIECE, RETURNS, THE_PLAYER, write_of
-from haptos.engine.poses import FALLS, GONE, SHAKES, WHOLE, pose_at
+from haptos.engine.poses import FALLS, GONE, SHAKES, WHOLE, is_carried_by, pose_at
 from haptos.engine.zones import depth_in
 
 # So near the end of a tick, as a share of it, is the end.
@@ -122,10 +122,7 @@ def _time_of_fall(mover: Any, crumble: Any, world: Any, pose: Any) -> float:
 def _show(movers: Any, world: Any, solids: Any, moving: Any, number: int, t: float) -> None:
     """Bring a mover, and what it carries, where it is or out of the world."""
     for other in range(movers.movers.shape[0]):
-        carrier = other
-        while carrier >= 0 and carrier != number:
-            carrier = movers.movers[carrier].parent
-        if carrier == number:
+        if other == number or is_carried_by(movers, other, number):
             pose_at(movers, world, moving, other, t)
             bring_solids(movers, moving, other, solids)
             # Where it is swept from, should the body meet it, is worked out anew.

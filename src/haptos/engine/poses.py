@@ -232,3 +232,27 @@ def point_velocity(mover: Any, pose: Any, x: float, y: float) -> tuple[float, fl
     if not mover.turning:
         return pose.vx, pose.vy
     return pose.vx - pose.spin * (y - mover.y - pose.y), pose.vy + pose.spin * (x - mover.x - pose.x)
+
+
+@leaf
+def stand_of(movers: Any, world: Any, moving: Any, number: int, t: float) -> tuple[int, float, float]:
+    """Return which pose something has, brought to a time, and its place; the last pose is that of what stays."""
+    if number < 0:
+        return movers.movers.shape[0], 0.0, 0.0
+    other, pose = movers.movers[number], moving[number]
+    if pose.t != t:
+        pose_at(movers, world, moving, number, t)
+        # Its outlines are brought there before the body can meet them.
+        pose.t = math.nan
+    return number, other.x + pose.x, other.y + pose.y
+
+
+@leaf
+def is_carried_by(movers: Any, number: int, carrier: int) -> bool:
+    """Whether a mover is carried by another one, directly or not."""
+    number = movers.movers[number].parent
+    while number >= 0:
+        if number == carrier:
+            return True
+        number = movers.movers[number].parent
+    return False

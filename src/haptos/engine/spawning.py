@@ -9,7 +9,7 @@ from haptos.engine.chance import chance
 from haptos.engine.compiled import constant, leaf
 from haptos.engine.crumbling import is_due
 from haptos.engine.journal import FIRES, NO_PIECE, REFUSED, SPAWNS, THE_PLAYER, VANISHES, write_of
-from haptos.engine.poses import GONE, WHOLE, pose_at
+from haptos.engine.poses import GONE, WHOLE, is_carried_by, pose_at, stand_of
 
 # What pieces are made at: a piece (its turned offset goes with it), the carrier of what is made, the player, or the
 # place of the event that a rule answers.
@@ -204,10 +204,8 @@ def flown_to(movers: Any, world: Any, moving: Any, number: int, t: float) -> tup
     """Return where something that flies is at a time."""
     mover, pose = movers.movers[number], moving[number]
     if mover.parent >= 0:
-        pose_at(movers, world, moving, number, t)
-        # Its outlines are brought there before the body can meet them.
-        pose.t = math.nan
-        return mover.x + pose.x, mover.y + pose.y
+        _, x, y = stand_of(movers, world, moving, number, t)
+        return x, y
     time = max(t - pose.from_t, 0.0)
     return mover.x + pose.from_x + pose.fly_vx * time, mover.y + pose.from_y + pose.fly_vy * time
 
@@ -216,10 +214,7 @@ def flown_to(movers: Any, world: Any, moving: Any, number: int, t: float) -> tup
 def _switch_on(movers: Any, moving: Any, number: int) -> None:
     """Let what is made be there with all that it holds, whatever rules have done to the one before."""
     for other in range(number, movers.movers.shape[0]):
-        carrier = other
-        while carrier >= 0 and carrier != number:
-            carrier = movers.movers[carrier].parent
-        if carrier == number:
+        if other == number or is_carried_by(movers, other, number):
             moving[other].off = movers.movers[other].off
             moving[other].t = math.nan
 

@@ -16,7 +16,7 @@ from typing import Any
 from haptos.engine.breaking import flying_speed
 from haptos.engine.compiled import leaf
 from haptos.engine.journal import ENTER, LEAVE, write_of
-from haptos.engine.poses import GONE, pose_at
+from haptos.engine.poses import GONE, pose_at, stand_of
 from haptos.engine.separation import gap_between
 from haptos.engine.zones import DEPTH
 
@@ -112,16 +112,11 @@ def _gap_at(watch: Any, movers: Any, world: Any, body: Any, moving: Any, t: floa
 
     So shallow an overlap as between things that rest on each other is none.
     """
-    pose_at(movers, world, moving, watch.mover, t)
+    _, own_x, own_y = stand_of(movers, world, moving, watch.mover, t)
     mover, pose = movers.movers[watch.mover], moving[watch.mover]
     if not pose.here or (mover.flight >= 0 and pose.from_t > t):
         return math.inf
-    # The last pose is that of what stays.
-    stand, x, y = movers.movers.shape[0], 0.0, 0.0
-    if watch.zone_mover >= 0:
-        stand = watch.zone_mover
-        pose_at(movers, world, moving, stand, t)
-        x, y = movers.movers[stand].x + moving[stand].x, movers.movers[stand].y + moving[stand].y
+    stand, x, y = stand_of(movers, world, moving, watch.zone_mover, t)
     zone_pose = moving[stand]
     if not zone_pose.here:
         return math.inf
@@ -129,7 +124,7 @@ def _gap_at(watch: Any, movers: Any, world: Any, body: Any, moving: Any, t: floa
     for own in range(watch.first, watch.last):
         for other in range(watch.zone_first, watch.zone_last):
             apart, _, _ = gap_between(
-                movers.corners, movers.shapes[own], pose, mover.x + pose.x, mover.y + pose.y, movers.shapes[other],
+                movers.corners, movers.shapes[own], pose, own_x, own_y, movers.shapes[other],
                 zone_pose, x, y,
             )  # fmt: skip
             gap = min(gap, apart)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from haptos.level.assemblies import NO_PARENT, PLAYER
+from haptos.level.assemblies import PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import OWN_MOMENTS, ZONE_MOMENTS, Rule
 
@@ -57,8 +57,6 @@ def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
 
 def parts_from(resolved: ResolvedLevel, one: int, other: int) -> bool:
     """Whether a piece moves as seen from another one, or is made while that is there."""
-    if resolved.parents[one] == resolved.parents[other] == NO_PARENT:
-        return any(resolved.moves(index) or index >= resolved.written for index in (one, other))
     own, its = {one, *resolved.carriers(one)}, {other, *resolved.carriers(other)}
     hung = [bool({resolved.pieces[index].name for index in chain} & resolved.hung_on_player) for chain in (own, its)]
     return hung[0] != hung[1] or any(resolved.moves(index) or index >= resolved.written for index in own ^ its)
