@@ -12,13 +12,13 @@ from tests.hall import BODIES, hall, mirrored, points, random_cues
 from tests.test_hall import SHEETS
 
 import haptos
-from haptos.engine.beginning import new_state
-from haptos.engine.compile import compile_level
-from haptos.engine.compiled import kernel
-from haptos.engine.impact import is_one_way
-from haptos.engine.journal import STALL
-from haptos.engine.stretches import run_ticks
-from haptos.engine.zones import depth_in
+from haptos.engine.build.compile_level import compile_level
+from haptos.engine.build.initial_state import new_state
+from haptos.engine.collision.impact import is_one_way
+from haptos.engine.collision.zones import depth_in
+from haptos.engine.compiling.contract import kernel
+from haptos.engine.records.journal import STALL
+from haptos.engine.runner import run_ticks
 
 Row = tuple[str, str, str]
 RATES = (24, 30, 60, 144, 1000)

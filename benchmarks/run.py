@@ -24,10 +24,10 @@ from rich.table import Table
 
 import haptos
 from haptos.demo import demo_file
-from haptos.engine.beginning import new_state
-from haptos.engine.compile import CompiledLevel, compile_level
+from haptos.engine.build.compile_level import CompiledLevel, compile_level
+from haptos.engine.build.initial_state import new_state
+from haptos.engine.runner import run_ticks
 from haptos.engine.simulation import simulate_many
-from haptos.engine.stretches import run_ticks
 
 HERE = Path(__file__).parent
 TICKS = 300_000

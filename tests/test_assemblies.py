@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import haptos
-from haptos.engine.compile import compile_level
+from haptos.engine.build.compile_level import compile_level
 from haptos.geometry.polygons import shape_polygons
 
 FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}

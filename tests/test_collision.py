@@ -7,7 +7,7 @@ import pytest
 import shapely
 
 import haptos
-from haptos.engine.compile import body_of
+from haptos.engine.build.compile_level import body_of
 from haptos.engine.simulation import Simulation
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.cues import CONTROLS

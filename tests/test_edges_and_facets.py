@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from haptos.engine.compile import compile_level
+from haptos.engine.build.compile_level import compile_level
 from haptos.geometry.placement import launch_direction, piece_places, side_direction
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.rest import drop_distance

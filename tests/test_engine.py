@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 import haptos
 from haptos.demo import demo_file
-from haptos.engine import compiled as kernels
-from haptos.engine.compile import body_of, compile_level
+from haptos.engine.build.compile_level import body_of, compile_level
+from haptos.engine.compiling import contract as kernels
 from haptos.geometry.outlines import grow_outlines
 from haptos.geometry.placement import place_shapes
 from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons
@@ -57,11 +57,11 @@ def test_stepping_by_hand_is_the_same_run():
 
 
 def test_events_that_need_more_room_are_none_of_them_lost(monkeypatch):
-    from haptos.engine import stretches
+    from haptos.engine import runner
 
     rules = [{"when": "inside", "piece": "mist", "do": [{"say": "here"}] * 3}]
     level = haptos.Level(pieces=[{"name": "mist", "at": [0, 0], "shape": {"box": [4000, 40000]}}], rules=rules)
-    monkeypatch.setattr(stretches, "FIRST_ROOM", 1)
+    monkeypatch.setattr(runner, "FIRST_ROOM", 1)
     run = haptos.simulate(level, "wait 5 s")
     assert len(run.says()) == 3 * 301
     assert run.events.t.is_monotonic_increasing
@@ -75,7 +75,7 @@ def test_a_level_without_a_capability_does_not_compile_it():
 
 
 def test_kernels_leave_other_peoples_cache_alone():
-    code = "from numba.core import config as c; d = c.CACHE_DIR; import haptos.engine.advance; print(d == c.CACHE_DIR)"
+    code = "from numba.core import config as c; d = c.CACHE_DIR; import haptos.engine.tick.advance; print(d == c.CACHE_DIR)"
     assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "True\n"
     assert kernels.cache_folder() is not None
 

@@ -11,9 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from haptos.engine.beginning import new_state
-from haptos.engine.compile import compile_level
-from haptos.geometry.poses import motions, route_motion
+from haptos.engine.build.compile_level import compile_level
+from haptos.engine.build.initial_state import new_state
+from haptos.geometry.closed_poses import motions, route_motion
 from haptos.geometry.ways import way_of
 from haptos.level.routes import Route
 

@@ -11,7 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import haptos
-from haptos.engine.compile import compile_level
+from haptos.engine.build.compile_level import compile_level
 from haptos.geometry.convex import convex_polygons
 from haptos.geometry.polygons import shape_polygons
 from tests.conftest import first

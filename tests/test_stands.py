@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 import haptos
 from haptos.demo import demo_file
-from haptos.engine.compile import compile_level
+from haptos.engine.build.compile_level import compile_level
 from haptos.files.reading import load
-from haptos.study.flight import Flight
+from haptos.study.ballistics import Flight
 from haptos.study.moves import integrators
 from haptos.study.surfaces import open_surfaces, places_to_stand
 

@@ -11,7 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import haptos
-from haptos.engine.compile import body_of, compile_level
+from haptos.engine.build.compile_level import body_of, compile_level
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from tests.conftest import first
 from tests.hall import BODIES

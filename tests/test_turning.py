@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from haptos.engine.compile import body_of
-from haptos.engine.replay import placement_at
+from haptos.engine.build.compile_level import body_of
+from haptos.engine.report.replay import placement_at
 from haptos.geometry.polygons import body_polygon, shape_polygons
 
 FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}

@@ -77,15 +77,15 @@ def run(
     if as_json:
         _print_json(result.to_json() | {"files": {name: str(path) for name, path in paths.items()}})
         return
-    from haptos.views import tables
+    from haptos.views import terminal
 
-    console = tables.terminal()
-    console.print(tables.summary_table(result))
+    console = terminal.terminal()
+    console.print(terminal.summary_table(result))
     console.print()
-    console.print(tables.events_table(result))
+    console.print(terminal.events_table(result))
     if paths:
         console.print()
-        console.print(tables.written_text(paths))
+        console.print(terminal.written_text(paths))
 
 
 @app.command()
@@ -123,9 +123,9 @@ def check(level: LevelFile, as_json: AsJson = False) -> None:
     if as_json:
         _print_json({"title": the_level.title, "findings": [finding.to_json() for finding in findings]})
     else:
-        from haptos.views import tables
+        from haptos.views import terminal
 
-        tables.terminal().print(tables.findings_table(findings, str(level)))
+        terminal.terminal().print(terminal.findings_table(findings, str(level)))
     if any(finding.severity != "note" for finding in findings):
         raise typer.Exit(ANSWER_IS_NO)
 
@@ -138,7 +138,7 @@ def moves(
 ) -> None:
     """Print the numbers that decide a level: jumps, gaps, ledges, stops and falls, closed form beside simulated."""
     the_level = _load(level)
-    from haptos.views import tables
+    from haptos.views import terminal
 
     if gaps:
         from haptos.study.gaps import gaps as find
@@ -147,7 +147,7 @@ def moves(
         if as_json:
             _print_json({"title": the_level.title, "gaps": _plain(ways.to_dict(orient="records"))})
         else:
-            tables.terminal().print(tables.gaps_table(ways, the_level.title, the_level.world.length_unit))
+            terminal.terminal().print(terminal.gaps_table(ways, the_level.title, the_level.world.length_unit))
         return
     from haptos.study.moves import integrators
     from haptos.study.moves import moves as derive
@@ -160,11 +160,11 @@ def moves(
         plain = {name: _plain(frame.to_dict(orient="records")) for name, frame in rows.items()}
         _print_json({"title": the_level.title, **plain})
         return
-    console = tables.terminal()
-    console.print(tables.moves_table(table, the_level.title))
+    console = terminal.terminal()
+    console.print(terminal.moves_table(table, the_level.title))
     if len(methods):
         console.print()
-        console.print(tables.integrators_table(methods, the_level.world.tick_rate))
+        console.print(terminal.integrators_table(methods, the_level.world.tick_rate))
 
 
 @app.command()
@@ -192,9 +192,9 @@ def why(
     if as_json:
         _print_json(answer.to_json())
         return
-    from haptos.views import tables
+    from haptos.views import terminal
 
-    tables.terminal().print(tables.answer_text(answer))
+    terminal.terminal().print(terminal.answer_text(answer))
 
 
 @app.command()
@@ -215,9 +215,9 @@ def show(
     if as_json:
         _print_json({"piece": piece, "values": [row._asdict() for row in rows]})
         return
-    from haptos.views import tables
+    from haptos.views import terminal
 
-    tables.terminal().print(tables.values_table(rows))
+    terminal.terminal().print(terminal.values_table(rows))
 
 
 @app.command()
@@ -253,34 +253,34 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
     from haptos.study.check import check as look
     from haptos.study.gaps import gaps as find
     from haptos.study.moves import moves as derive
-    from haptos.views import tables
+    from haptos.views import terminal
 
     folder = writable_folder(out)
-    console = tables.terminal()
+    console = terminal.terminal()
     paths: dict[str, Path] = {}
     for room, names in DEMO_SHEETS.items():
         file = demo_file(f"{room}.toml")
         the_level = _load(file)
         paths[room] = file
         console.rule(f"haptos check {file.name}", align="left", style="dim")
-        console.print(tables.findings_table(look(the_level), file.name))
+        console.print(terminal.findings_table(look(the_level), file.name))
         for name in names:
             sheet = read_cue_sheet(demo_file(f"{name}.toml"), the_level.unit_table())
             result = _simulate(the_level, sheet.cues)
             console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
-            console.print(tables.summary_table(result))
+            console.print(terminal.summary_table(result))
             console.print()
-            console.print(tables.events_table(result))
+            console.print(terminal.events_table(result))
             written = _write_run(result, writable_folder(folder / name))
             paths |= {f"{name}, {what}": path for what, path in written.items()}
         console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
-        console.print(tables.gaps_table(find(the_level), "", the_level.world.length_unit))
+        console.print(terminal.gaps_table(find(the_level), "", the_level.world.length_unit))
     console.rule(f"haptos moves {file.name}", align="left", style="dim")
     with _announced(the_level, plain=True):
         table = derive(the_level)
-    console.print(tables.moves_table(table, ""))
+    console.print(terminal.moves_table(table, ""))
     console.rule("written", align="left", style="dim")
-    console.print(tables.written_text(paths))
+    console.print(terminal.written_text(paths))
 
 
 def _load(file: Path) -> Level:

@@ -8,13 +8,13 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from haptos.engine.compile import compile_level
-from haptos.engine.compiled import constant, kernel
-from haptos.engine.impact import first_impact
-from haptos.engine.obstacles import as_obstacles
-from haptos.engine.rows import rows_of
-from haptos.engine.state_records import CONTACT, HIT, PATH
-from haptos.engine.tables import WALL
+from haptos.engine.build.compile_level import compile_level
+from haptos.engine.build.obstacles import as_obstacles
+from haptos.engine.collision.impact import first_impact
+from haptos.engine.compiling.contract import constant, kernel
+from haptos.engine.compiling.rows import rows_of
+from haptos.engine.records.state_records import CONTACT, HIT, PATH
+from haptos.engine.records.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import Placement
 from haptos.level.level import Level

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
-from haptos.engine.details import CUSHIONED, detail_of
-from haptos.engine.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, SETS, STANCE_NAMES, START
-from haptos.engine.serials import Serials
-from haptos.engine.stretches import Ticks
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.records.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, SETS, STANCE_NAMES, START
+from haptos.engine.report.event_text import CUSHIONED, detail_of
+from haptos.engine.report.piece_names import Serials
+from haptos.engine.runner import Ticks
 from haptos.level.cues import Cues
 from haptos.level.level import Level
 
@@ -139,7 +139,7 @@ class Run:
         """
         import pandas as pd
 
-        from haptos.engine.replay import piece_motions
+        from haptos.engine.report.replay import piece_motions
 
         return pd.DataFrame(piece_motions(self), columns=list(PIECE_COLUMNS))
 

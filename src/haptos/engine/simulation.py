@@ -9,14 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.beginning import new_state
-from haptos.engine.compile import compile_level
-from haptos.engine.compiled import is_ready, mark_ready
+from haptos.engine.build.compile_level import compile_level
+from haptos.engine.build.initial_state import new_state
+from haptos.engine.compiling.contract import is_ready, mark_ready
 from haptos.engine.ray import Hit, RayCaster
-from haptos.engine.replay import placement_at
+from haptos.engine.records.state import State
+from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
-from haptos.engine.state import State
-from haptos.engine.stretches import NO_CONTROLS, NO_PLACES, NO_TICKS, Ticks, run_ticks
+from haptos.engine.runner import NO_CONTROLS, NO_PLACES, NO_TICKS, Ticks, run_ticks
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from haptos.engine.compile import CompiledLevel, compile_level
+from haptos.engine.build.compile_level import CompiledLevel, compile_level
 from haptos.level.level import Level
 from haptos.study.findings import Finding
 from haptos.study.gravity_findings import find_gravity_faults

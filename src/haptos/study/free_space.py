@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
-from haptos.engine.obstacles import repeated
+from haptos.engine.build.compile_level import CompiledLevel, body_of
+from haptos.engine.build.obstacles import repeated
 from haptos.geometry.outlines import Body, Outlines, grow_outlines
 from haptos.geometry.polygons import outline_polygons
 from haptos.level.world import SIDES

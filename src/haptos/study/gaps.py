@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 import shapely
 
-from haptos.engine.compile import CompiledLevel, compile_level
-from haptos.engine.powers import ladder_tops
+from haptos.engine.build.compile_level import CompiledLevel, compile_level
+from haptos.engine.build.facet_tables import ladder_tops
 from haptos.geometry.placement import launch_direction
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
-from haptos.study.flight import GAITS, Flight, corner_reach, gait_speed
+from haptos.study.ballistics import GAITS, Flight, corner_reach, gait_speed
 from haptos.study.solids import solid_shapes
 from haptos.study.surfaces import NEAR, Place, axes, open_surfaces, places_to_stand
 

@@ -9,7 +9,7 @@ from typing import Any
 import shapely
 import shapely.affinity
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
+from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.outlines import Body
 from haptos.geometry.polygons import body_polygon, outline_polygons
 from haptos.level.world import SIDES

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.errors import HaptosError
 from haptos.files.images import read_image
 from haptos.geometry.placement import look_size, piece_box

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from haptos.engine.simulation import Simulation
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
-from haptos.study.flight import GAITS, Flight, corner_reach, gait_speed
+from haptos.study.ballistics import GAITS, Flight, corner_reach, gait_speed
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -10,11 +10,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
-from haptos.engine.powers import ladder_tops
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.build.facet_tables import ladder_tops
 from haptos.geometry.placement import Placement
 from haptos.geometry.polygons import shape_polygons
-from haptos.study.flight import GAITS, Flight, corner_reach, gait_speed
+from haptos.study.ballistics import GAITS, Flight, corner_reach, gait_speed
 from haptos.study.sampling import moments_of, moving_solids, shapes_at
 from haptos.study.solids import solid_shapes
 from haptos.study.surfaces import axes, open_surfaces

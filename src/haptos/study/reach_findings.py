@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.reach import Reach

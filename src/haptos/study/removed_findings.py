@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import Action, Rule

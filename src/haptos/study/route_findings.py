@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
+from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.outlines import Body
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of

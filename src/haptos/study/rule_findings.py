@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.level.names import did_you_mean
 from haptos.level.noticing import doers, meeting_of, never_meet
 from haptos.level.resolve import ACTIVE, ResolvedLevel

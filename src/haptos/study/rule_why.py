@@ -9,7 +9,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.affinity import rotate, translate
 
-from haptos.engine.journal import (
+from haptos.engine.build.rule_tables import MOMENTS, RULE_EVENTS
+from haptos.engine.records.journal import (
     COLLECTS,
     DROPS,
     EVENT_NAMES,
@@ -22,7 +23,6 @@ from haptos.engine.journal import (
     THE_PLAYER,
     VANISHES,
 )
-from haptos.engine.ruling import MOMENTS, RULE_EVENTS
 from haptos.engine.run import Run
 from haptos.errors import LevelError
 from haptos.geometry.polygons import body_polygon, shape_polygons
@@ -234,7 +234,7 @@ def _nearest(run: Run, index: int) -> tuple[float | None, int]:
     shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == index))
     if not shapes or index in compiled.resolved.moving:
         return None, 0
-    from haptos.engine.compile import body_of
+    from haptos.engine.build.compile_level import body_of
 
     core = body_of(run.level)
     rows = run.track_records

@@ -9,10 +9,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.geometry.closed_poses import Clock, Motion, motions, moved_by
 from haptos.geometry.placement import Placement
 from haptos.geometry.polygons import shape_polygons
-from haptos.geometry.poses import Clock, Motion, motions, moved_by
 from haptos.geometry.ways import way_of
 
 Floats = NDArray[np.float64]

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.geometry.placement import Placement
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level

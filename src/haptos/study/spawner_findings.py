@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shapely
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.flying import Spawner
 from haptos.level.resolved_piece import ResolvedPiece

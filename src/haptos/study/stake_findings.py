@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
+from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding

@@ -6,7 +6,7 @@ import math
 
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
+from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.world import SIDES

@@ -7,8 +7,8 @@ import math
 import numpy as np
 import shapely
 
-from haptos.engine.compile import CompiledLevel, body_of
-from haptos.engine.powers import ladder_tops
+from haptos.engine.build.compile_level import CompiledLevel, body_of
+from haptos.engine.build.facet_tables import ladder_tops
 from haptos.geometry.outlines import grow_outlines
 from haptos.geometry.placement import side_direction
 from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.geometry.placement import Placement, joined
 from haptos.geometry.polygons import shape_polygons
 from haptos.study.solids import solid_shapes

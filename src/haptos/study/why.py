@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from haptos.engine.compile import CompiledLevel, body_of, compile_level
+from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
 from haptos.errors import LevelError
 from haptos.files.lines import find_line
 from haptos.geometry.polygons import body_polygon, shape_polygons

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
-from haptos.study.flight import Flight
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.study.ballistics import Flight
 from haptos.study.gaps import Gap, find_gaps
 from haptos.study.surfaces import axes
 from haptos.views.labels import spread

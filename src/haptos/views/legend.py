@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.compile import CompiledLevel
+from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.run import Run
 from haptos.level.world import SIDES
 from haptos.views.leaps import STYLES

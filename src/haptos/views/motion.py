@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from haptos.engine.compile import CompiledLevel
-from haptos.engine.replay import placement_at
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
+from haptos.geometry.closed_poses import Motion, motions, moved_by, own_motion, posed, spin_pivot
 from haptos.geometry.polygons import shape_polygons
-from haptos.geometry.poses import Motion, motions, moved_by, own_motion, posed, spin_pivot
 from haptos.geometry.ways import way_of
 from haptos.level.resolve import MOTIONS, ResolvedLevel
 from haptos.views.palette import INK, PAPER

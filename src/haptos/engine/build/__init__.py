@@ -1,0 +1,1 @@
+"""From a level to tables and to the state at the start."""

@@ -1,0 +1,215 @@
+"""The state at the start of a run."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.build.changeable import WORD, Cells
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.build.mover_tables import WAITS_FOR_NOTHING
+from haptos.engine.build.objective_tables import facing_code
+from haptos.engine.collision.poses import GONE
+from haptos.engine.player.gravity import OF_WORLD
+from haptos.engine.records.journal import NO_PIECE
+from haptos.engine.records.layouts import Records
+from haptos.engine.records.motion_records import CORNER, Movers
+from haptos.engine.records.objective_records import COUNT, HURTING, TAKEN, Stakes
+from haptos.engine.records.state import (
+    CONTACTS,
+    MOST_WAITING,
+    NO_LADDER,
+    NO_MOVER,
+    NO_SUPPORT,
+    PLAYER,
+    SKIPS_NOTHING,
+    STALE,
+    TOUCHED,
+    State,
+)
+from haptos.engine.records.state_records import (
+    CONTACT,
+    FIRING,
+    HIT,
+    PATH,
+    POSE,
+    RULE_STATE,
+    SEGMENT,
+    SPAWNING,
+    TOUCH,
+    row_length,
+)
+from haptos.engine.records.tables import FACE, Rules, Tables
+
+
+def new_state(compiled: CompiledLevel, worlds: int) -> State:
+    """Return the state at the start, once for each world."""
+    tables, level = compiled.tables, compiled.level
+    player = np.zeros(worlds, dtype=PLAYER)
+    player["x"], player["y"] = level.player.at
+    player["up_x"], player["up_y"] = level.world.up
+    player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
+    player["handed"] = 1.0
+    player["facing"] = facing_code(level, level.player.facing)
+    player["stance"] = 1 if tables.floor is not None else 0
+    player["support"] = player["ground"] = NO_SUPPORT
+    player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
+    player["speed_factor"] = player["accel_factor"] = player["jump_factor"] = 1.0
+    player["speed_limit"], player["friction"] = math.inf, -1.0
+    player["frame"] = player["rides"] = NO_MOVER
+    player["carried_x"] = player["carried_y"] = math.nan
+    player["struck_at"] = -math.inf
+    player["jumps_left"] = level.player.jump.extra_jumps
+    height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
+    player["peak"] = player["base"] = height
+    player["home_x"], player["home_y"] = level.player.at
+    player["home_facing"], player["saved_at"] = player["facing"], -1
+    health = level.player.health
+    player["wanted_x"], player["wanted_y"] = level.world.up
+    player["terminal_factor"] = 1.0
+    player["base_gravity"] = player["gravity_source"] = player["home_gravity"] = OF_WORLD
+    player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
+    player["mercy_until"] = -math.inf
+    zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
+    effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
+    field_count = 0 if tables.fields is None else len(tables.fields)
+    launch_count = 0 if tables.launches is None else len(tables.launches)
+    # The last entry, whether everything is passed through, has to be the last of the row.
+    passing_length = row_length(len(tables.solids.outlines) + 1, 1)
+    path = np.zeros(worlds, dtype=PATH)
+    path["skip"] = SKIPS_NOTHING
+    movers = tables.movers
+    return State(
+        player=player,
+        contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
+        touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
+        segment=np.zeros(worlds, dtype=SEGMENT),
+        path=path,
+        probe=np.zeros((worlds, row_length(1, CONTACT.itemsize)), dtype=CONTACT),
+        hit=np.zeros(worlds, dtype=HIT),
+        inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
+        seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
+        visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
+        rules=_ruled(worlds, tables.rules),
+        firings=_firings(worlds, tables.rules),
+        passing=np.zeros((worlds, passing_length), dtype=np.uint8),
+        within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
+        occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
+        ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
+        moving=_resting(worlds, movers),
+        near=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), 8)), dtype=np.int64),
+        spawning=_spawning(worlds, movers),
+        outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
+        faces=_moved(worlds, None if movers is None else tables.solids.faces),
+        zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
+        zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
+        effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
+        effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
+        **_at_stake(worlds, tables.stakes),
+        corners=_corners(worlds, tables),
+        watching=_watching(worlds, tables.watches),
+        cells=_cells(worlds, compiled.cells),
+    )
+
+
+def _corners(worlds: int, tables: Tables) -> Records:
+    """Return the corners of what is grown anew by the body, which turns in each world by itself."""
+    if tables.movers is None or not tables.world["turns"][0]:
+        return np.zeros((worlds, 0), dtype=CORNER)
+    return np.repeat(tables.movers.corners[None, :], worlds, axis=0)
+
+
+def _cells(worlds: int, cells: Cells | None) -> NDArray[np.float64]:
+    """Return what rules can change, as it is at first."""
+    if cells is None:
+        return np.zeros((worlds, 0))
+    rows = np.zeros((worlds, row_length(len(cells.values), WORD)))
+    rows[:, : len(cells.values)] = cells.values
+    return rows
+
+
+def _at_stake(worlds: int, stakes: Stakes | None) -> dict[str, NDArray[Any]]:
+    """Return what is at stake before anything was taken."""
+
+    def rows(count: int, layout: Any) -> NDArray[Any]:
+        return np.zeros((worlds, row_length(count, np.dtype(layout).itemsize)), dtype=layout)
+
+    if stakes is None:
+        layouts: dict[str, Any] = {
+            "taken": TAKEN,
+            "coming": np.int64,
+            "hurting": HURTING,
+            "counts": COUNT,
+            "given": np.int64,
+        }
+        return {name: rows(0, layout) for name, layout in {**layouts, "saved": np.uint8}.items()}
+    pickups, counters = len(stakes.pickups), len(stakes.counters)
+    state = {
+        "taken": rows(pickups, TAKEN),
+        "coming": rows(pickups + 1, np.int64),
+        "hurting": rows(len(stakes.harms), HURTING),
+        "counts": rows(counters, COUNT),
+        "given": rows(len(stakes.rewards), np.int64),
+        "saved": rows(len(stakes.checkpoints), np.uint8),
+    }
+    state["taken"]["x"][:, :pickups], state["taken"]["y"][:, :pickups] = stakes.pickups["x"], stakes.pickups["y"]
+    state["counts"]["value"][:, :counters] = stakes.counters["start"]
+    state["counts"]["left"][:, :counters] = stakes.counters["total"]
+    return state
+
+
+def _resting(worlds: int, movers: Movers | None) -> Records:
+    """Return the poses of movers before anything has moved."""
+    if movers is None:
+        return np.zeros((worlds, 0), dtype=POSE)
+    # One more stands for all that stays.
+    poses = np.zeros((worlds, row_length(len(movers.movers) + 1, POSE.itemsize)), dtype=POSE)
+    poses["cosine"], poses["here"], poses["due"], poses["scale"] = 1.0, 1, math.inf, 1.0
+    poses["dies"], poses["touches"] = math.inf, NO_PIECE
+    flights = movers.flights
+    for pose_name, name in (("fly_vx", "vx"), ("fly_vy", "vy"), ("fly_spin", "spin")):
+        poses[pose_name][:, flights["mover"]] = flights[name]
+    poses["phase"][:, flights["mover"][flights["made"] == 1]] = GONE
+    poses["off"][:, : len(movers.movers)] = movers.movers["off"]
+    waits = movers.movers["waits"] != WAITS_FOR_NOTHING
+    poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
+    return poses
+
+
+def _ruled(worlds: int, rules: Rules | None) -> Records:
+    """Return rules that have not fired; those of timers come when they are due first."""
+    count = 0 if rules is None else len(rules.rules)
+    states = np.zeros((worlds, row_length(count, RULE_STATE.itemsize)), dtype=RULE_STATE)
+    if rules is not None:
+        states["next"][:, :count] = rules.rules["every"]
+    return states
+
+
+def _firings(worlds: int, rules: Rules | None) -> Records:
+    """Return room for what waits for its delay; with one row to spare, so that worlds share no cache line."""
+    count = 0 if rules is None or not rules.queues else rules.queues + 1
+    return np.zeros((worlds, count, int(MOST_WAITING)), dtype=FIRING)
+
+
+def _watching(worlds: int, watches: Records | None) -> NDArray[np.uint8]:
+    """Return what was noticed before the run begins: nothing."""
+    return np.zeros((worlds, row_length(0 if watches is None else len(watches), 1)), dtype=np.uint8)
+
+
+def _spawning(worlds: int, movers: Movers | None) -> Records:
+    """Return what is due first of each that makes pieces."""
+    count = 0 if movers is None else len(movers.spawners)
+    states = np.zeros((worlds, row_length(count, SPAWNING.itemsize)), dtype=SPAWNING)
+    if movers is not None:
+        states["due"][:, :count] = movers.spawners["first"]
+    return states
+
+
+def _moved(worlds: int, rest: Records | None) -> Records:
+    """Return a copy of what can move for each world."""
+    if rest is None:
+        return np.zeros((worlds, 0), dtype=FACE)
+    return np.repeat(rest[None, :], worlds, axis=0)

@@ -1,0 +1,1 @@
+"""When and where outlines meet: roots, grid, time of impact, gaps, poses."""

@@ -1,0 +1,302 @@
+"""Zones: what the body overlaps, when it enters and when it leaves.
+
+A zone is overlapped while the body's centre is inside its grown outline by more than rounding. On a segment the path is
+cut where it crosses the outline, and each part is judged by its middle, so that a zone thinner than one tick's motion
+is entered and left.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.collision.grid import cells_of, span
+from haptos.engine.collision.impact import is_kept
+from haptos.engine.collision.poses import moved_in_tick
+from haptos.engine.collision.roots import falls_at, quartic_falls_at
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.records.journal import (
+    CLIMBED,
+    DROPPED,
+    ENTER,
+    FROM_ASIDE,
+    FROM_BEHIND,
+    LEAVE,
+    PASSES,
+    sort_since,
+    write_at,
+)
+
+# Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
+DEPTH = 1e-10
+# Within this share of that depth, neither side is told from the other.
+EDGE_BAND = 0.1
+# Crossings of one outline that one segment can have; a rounded box has eight sides, each crossed twice at most.
+CROSSINGS = 64
+
+
+@leaf
+def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
+    """Return how deep a point is inside an outline, below zero outside (then at least the distance's negative)."""
+    deepest = math.inf
+    is_polygon = outline.count > 2
+    nearest_square = math.inf
+    for f in range(outline.first, outline.first + outline.count):
+        face = faces[f]
+        dx, dy = x - face.x, y - face.y
+        if is_polygon:
+            deepest = min(deepest, -(face.nx * dx + face.ny * dy))
+        along = min(max(dx * face.tx + dy * face.ty, 0.0), face.length)
+        ex, ey = dx - along * face.tx, dy - along * face.ty
+        nearest_square = min(nearest_square, ex * ex + ey * ey)
+    if is_polygon and deepest >= 0.0:
+        return deepest + outline.radius
+    return outline.radius - math.sqrt(nearest_square)
+
+
+@leaf
+def sweep_zones(
+    zones: Any, movers: Any, moving: Any, inside: Any, seen: Any, visits: Any, passing: Any, player: Any,
+    contacts: Any, journal: Any, height: float, segment: Any, duration: float, now: float, remaining: float,
+) -> None:  # fmt: skip
+    """Write what is entered and left on a path that begins at the player's place.
+
+    Movers are at their poses of the tick's end, and so is the body, carried and pushed: seen from a zone, the body is
+    back by what is left of both motions, and comes up with it until the end of the tick.
+    """
+    if zones is None:
+        return
+    grid = zones.grid[0]
+    x0, x1 = span(player.x, segment.path_vx, segment.path_ax, 0.0, duration)
+    y0, y1 = span(player.y, segment.path_vy, segment.path_ay, 0.0, duration)
+    if movers is not None:
+        back_x, back_y = remaining * player.shift_vx, remaining * player.shift_vy
+        x0, x1 = x0 - max(back_x, 0.0), x1 - min(back_x, 0.0)
+        y0, y1 = y0 - max(back_y, 0.0), y1 - min(back_y, 0.0)
+    first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
+    first = journal.written[0]
+    player.sweep += 1
+    for row in range(first_row, last_row + 1):
+        for column in range(first_column, last_column + 1):
+            cell = row * grid.columns + column
+            for item in range(zones.start[cell], zones.start[cell + 1]):
+                index = zones.items[item]
+                outline = zones.outlines[index]
+                x, y, vx, vy = player.x, player.y, segment.path_vx, segment.path_vy
+                ahead_x, ahead_y = 0.0, 0.0
+                if movers is not None:
+                    if outline.x0 > outline.x1:
+                        continue
+                    if outline.twin < 0:
+                        if outline.mover >= 0:
+                            mover = movers.movers[outline.mover]
+                            ahead_x, ahead_y = moved_in_tick(mover, moving[outline.mover], x, y)
+                            ahead_x, ahead_y = ahead_x * movers.ticks, ahead_y * movers.ticks
+                        ahead_x, ahead_y = ahead_x - player.shift_vx, ahead_y - player.shift_vy
+                    x, y = x + remaining * ahead_x, y + remaining * ahead_y
+                    vx, vy = vx - ahead_x, vy - ahead_y
+                # The box of what moves is where it is at the tick's end.
+                far_x, far_y = remaining * abs(ahead_x), remaining * abs(ahead_y)
+                if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
+                    continue
+                if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
+                    continue
+                # Round a corner the path is a chord, which cuts into what the body rests on.
+                if seen[index] != player.sweep and not is_kept(contacts, player.contacts, outline.twin):
+                    seen[index] = player.sweep
+                    _cross(
+                        zones, index, inside, visits, passing, player, journal, height, segment, duration, now, x, y,
+                        vx, vy,
+                    )  # fmt: skip
+    sort_since(journal, first)
+
+
+@leaf
+def _cross(
+    zones: Any, index: int, inside: Any, visits: Any, passing: Any, player: Any, journal: Any, height: float,
+    segment: Any, duration: float, now: float, from_x: float, from_y: float, vx: float, vy: float,
+) -> None:  # fmt: skip
+    """Enter and leave one outline, seen from which the body is at a place and has a velocity."""
+    outline = zones.outlines[index]
+    ax, ay = segment.path_ax, segment.path_ay
+    begin = 0.0
+    for _ in range(CROSSINGS):
+        begin = next_change(
+            outline, zones.faces, from_x, from_y, vx, vy, ax, ay, begin, duration, height, inside[index] != 0
+        )
+        if begin >= duration:
+            return
+        x = player.x + begin * (segment.path_vx + 0.5 * ax * begin)
+        y = player.y + begin * (segment.path_vy + 0.5 * ay * begin)
+        is_inside = inside[index] == 0
+        set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
+        if outline.twin >= 0:
+            say_pass(outline, is_inside, passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin)
+
+
+@leaf
+def next_change(
+    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
+    begin: float, duration: float, height: float, is_inside: bool,
+) -> float:  # fmt: skip
+    """Return when a path, on which the body is inside or outside at `begin`, changes that; infinite if it does not.
+
+    The path is cut at its crossings; the first part whose middle is clearly on the other side begins with the change.
+    """
+    threshold = DEPTH * height
+    # Too deep inside, or too far outside, to cross on so short a path.
+    reach = duration * (math.sqrt(vx * vx + vy * vy) + 0.5 * duration * math.sqrt(ax * ax + ay * ay)) + 2.0 * threshold
+    depth = depth_in(outline, faces, x, y)
+    if (depth > reach and is_inside) or (depth < -reach and not is_inside):
+        return math.inf
+    for _ in range(CROSSINGS):
+        following = _next_crossing(outline, faces, x, y, vx, vy, ax, ay, begin, duration, threshold)
+        end = min(following, duration)
+        middle = 0.5 * (begin + end)
+        there = (
+            depth_in(outline, faces, x + middle * (vx + 0.5 * ax * middle), y + middle * (vy + 0.5 * ay * middle))
+            - threshold
+        )
+        # So near the edge, the part before still holds.
+        if end > begin and abs(there) > EDGE_BAND * threshold and (there > 0.0) != is_inside:
+            return begin
+        if following >= duration:
+            return math.inf
+        begin = following
+    return math.inf
+
+
+@leaf
+def set_inside(
+    zones: Any, index: int, is_inside: bool, inside: Any, visits: Any, player: Any, journal: Any,
+    t: float, x: float, y: float,
+) -> None:  # fmt: skip
+    """Note that an outline is entered or left; the piece is when its first one is, or its last."""
+    inside[index] = 1 if is_inside else 0
+    if zones.outlines[index].twin >= 0:
+        return
+    piece = zones.outlines[index].piece
+    if is_inside:
+        visits[piece] += 1
+        if visits[piece] == 1:
+            write_at(journal, player, ENTER, t, piece, x, y, math.nan, 0.0)
+    else:
+        visits[piece] -= 1
+        if visits[piece] == 0:
+            write_at(journal, player, LEAVE, t, piece, x, y, math.nan, 0.0)
+
+
+@leaf
+def say_pass(
+    outline: Any, is_inside: bool, passing: Any, player: Any, journal: Any, t: float, x: float, y: float,
+    vx: float, vy: float,
+) -> None:  # fmt: skip
+    """Say why a one-way piece is passed through; once the body is out again, it is solid again."""
+    if not is_inside:
+        if passing[outline.twin]:
+            passing[outline.twin] = 0
+            player.dropping -= 1
+        return
+    out = vx * outline.side_x + vy * outline.side_y
+    reason = FROM_ASIDE
+    if passing[outline.twin]:
+        reason = DROPPED
+    elif passing[passing.shape[0] - 1]:
+        reason = CLIMBED
+    elif out > 0.0:
+        reason = FROM_BEHIND
+    write_at(journal, player, PASSES, t, outline.piece, x, y, math.nan, reason)
+
+
+@leaf
+def end_drops(zones: Any, inside: Any, passing: Any, player: Any) -> None:
+    """Make one-way pieces solid again that were to be dropped through, but are not, as where a floor is in the way."""
+    if zones is None:
+        return
+    if player.dropping > 0:
+        player.dropping = 0
+        for index in range(zones.outlines.shape[0]):
+            twin = zones.outlines[index].twin
+            if twin >= 0 and passing[twin]:
+                if inside[index]:
+                    player.dropping += 1
+                else:
+                    passing[twin] = 0
+
+
+@leaf
+def _next_crossing(
+    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
+    begin: float, duration: float, threshold: float,
+) -> float:  # fmt: skip
+    """Return the first time after `begin` at which the path may cross the outline; infinite if there is none."""
+    # Two crossings nearer than this in time are one: the body would be inside by less than rounding.
+    earliest = begin + 1e-13 * duration
+    best = math.inf
+    radius = outline.radius - threshold
+    for f in range(outline.first, outline.first + outline.count):
+        face = faces[f]
+        dx, dy = x - face.x, y - face.y
+        if face.length > 0.0:
+            gap = face.nx * dx + face.ny * dy - radius
+            speed = face.nx * vx + face.ny * vy
+            acceleration = face.nx * ax + face.ny * ay
+            down = falls_at(gap, speed, acceleration)
+            up = falls_at(-gap, -speed, -acceleration)
+            for t in (down, up):
+                if earliest < t < best and t <= duration:
+                    along = (dx + t * (vx + 0.5 * ax * t)) * face.tx + (dy + t * (vy + 0.5 * ay * t)) * face.ty
+                    if -threshold <= along <= face.length + threshold:
+                        best = t
+        if radius > threshold and outline.radius > 0.0:
+            t = _circle_crossing(dx, dy, vx, vy, ax, ay, radius, earliest, min(best, duration))
+            if t < best:
+                best = t
+    return best
+
+
+@leaf
+def _circle_crossing(
+    dx: float, dy: float, vx: float, vy: float, ax: float, ay: float, radius: float, begin: float, end: float
+) -> float:
+    if end <= begin:
+        return math.inf
+    x, y = dx + begin * (vx + 0.5 * ax * begin), dy + begin * (vy + 0.5 * ay * begin)
+    ux, uy = vx + begin * ax, vy + begin * ay
+    c0 = x * x + y * y - radius * radius
+    reach = (end - begin) * (math.sqrt(ux * ux + uy * uy) + 0.5 * (end - begin) * math.sqrt(ax * ax + ay * ay))
+    if c0 > 0.0 and math.sqrt(x * x + y * y) - radius > reach:
+        return math.inf
+    c1 = 2.0 * (x * ux + y * uy)
+    c2 = ux * ux + uy * uy + x * ax + y * ay
+    c3 = ux * ax + uy * ay
+    c4 = 0.25 * (ax * ax + ay * ay)
+    if c0 < 0.0:
+        c0, c1, c2, c3, c4 = -c0, -c1, -c2, -c3, -c4
+    return begin + quartic_falls_at(c0, c1, c2, c3, c4, end - begin)
+
+
+@leaf
+def survey_zones(zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float, now: float) -> None:
+    """Compare with where the body is now, after it was put somewhere: leave what it left, enter what it is in.
+
+    What it overlaps before and after through different outlines of one piece is neither left nor entered.
+    """
+    if zones is None:
+        return
+    threshold = DEPTH * height
+    for index in range(zones.outlines.shape[0]):
+        outline = zones.outlines[index]
+        is_gone = outline.x0 > outline.x1
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
+        if inside[index] == 0 and is_in:
+            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+            inside[index] = 2
+    for index in range(zones.outlines.shape[0]):
+        outline = zones.outlines[index]
+        is_gone = outline.x0 > outline.x1
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
+        if inside[index] == 1 and not is_in:
+            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+        elif inside[index] == 2:
+            inside[index] = 1

@@ -1,0 +1,1 @@
+"""How leaves become machine code, where it is kept, and how it is called."""

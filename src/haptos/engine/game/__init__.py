@@ -1,0 +1,1 @@
+"""What follows from a tick: pickups, harm, checkpoints, counters, and rules."""

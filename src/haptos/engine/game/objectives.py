@@ -1,0 +1,129 @@
+"""What follows from a tick: what was taken, what hurt, what saved, and whether the level is over."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.game.damage import die, drop_points, feel_harm, hurt, throw
+from haptos.engine.game.pickups import take
+from haptos.engine.game.rule_actions import NO_WISH, TO_FINISH, TO_RESTART
+from haptos.engine.player.world_edges import come_back
+from haptos.engine.records.journal import (
+    CRUSH,
+    ENTER,
+    FINISHES,
+    LAND,
+    NO_PIECE,
+    SAVES,
+    THE_PLAYER,
+    TOUCHES,
+    sort_since,
+    was_put,
+    write,
+)
+from haptos.engine.records.state import FINISHED, RESTARTING
+
+
+@leaf
+def settle_stakes(
+    stakes: Any, movers: Any, world: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any,
+    inside: Any, visits: Any, passing: Any, moving: Any, taken: Any, coming: Any, counts: Any, given: Any, hurting: Any,
+    saved: Any, journal: Any, first: int, from_x: float, from_y: float, begin: float, end: float,
+) -> None:  # fmt: skip
+    """Answer the events since `first`, and what the body is in contact with; it came from a place in this tick."""
+    if stakes is None:
+        return
+    if player.over:
+        return
+    if was_put(journal, first):
+        # On such a way it meets nothing.
+        from_x, from_y = player.x, player.y
+    take(stakes, movers, world, body, player, moving, taken, coming, counts, given, journal, from_x, from_y, begin, end)
+    sort_since(journal, first)
+    last = min(journal.written[0], journal.rows.shape[0])
+    vitals = stakes.vitals[0]
+    for index in range(first, last):
+        event = journal.rows[index]
+        if event.who != THE_PLAYER or event.piece < 0:
+            continue
+        row = stakes.pieces[event.piece]
+        if event.kind == LAND and not row.cushions:
+            points = drop_points(vitals, event.amount)
+            hurt(vitals, player, journal, event.piece, points, event.t, event.x, event.y)
+        elif event.kind == CRUSH and body.survives:
+            hurt(vitals, player, journal, event.piece, vitals.crush_points, event.t, event.x, event.y)
+        elif event.kind == ENTER or event.kind == TOUCHES:
+            if row.harm >= 0:
+                feel_harm(
+                    stakes, player, contacts, touched, visits, hurting, journal, row.harm, event.t, event.x, event.y,
+                    end,
+                )  # fmt: skip
+            if row.checkpoint >= 0:
+                _save(stakes.checkpoints[row.checkpoint], row.checkpoint, player, saved, journal, event.t)
+    for harm in range(stakes.harms.shape[0]):
+        feel_harm(
+            stakes, player, contacts, touched, visits, hurting, journal, harm, math.inf, player.x, player.y, end
+        )  # fmt: skip
+    if player.health <= 0.0 and not player.over:
+        die(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, end)
+    _finish(stakes, player, touched, visits, counts, journal, end)
+    sort_since(journal, first)
+
+
+@leaf
+def _save(row: Any, number: int, player: Any, saved: Any, journal: Any, t: float) -> None:
+    """Note where the body comes back from now on."""
+    if player.saved_at == number or (row.once and saved[number]):
+        return
+    saved[number] = 1
+    player.saved_at = number
+    player.home_x, player.home_y, player.home_facing = row.x, row.y, row.facing
+    player.home_gravity = player.base_gravity
+    write(journal, player, SAVES, t, row.piece, math.nan, 0.0)
+
+
+@leaf
+def _finish(
+    stakes: Any, player: Any, touched: Any, visits: Any, counts: Any, journal: Any, end: float
+) -> None:  # fmt: skip
+    """End the level where the body is at a finish that needs nothing more."""
+    if player.over:
+        return
+    for index in range(stakes.finishes.shape[0]):
+        row = stakes.finishes[index]
+        there = visits[row.piece] > 0
+        for place in range(player.touched):
+            if touched[place].piece == row.piece:
+                there = True
+        if there and (row.needs < 0 or counts[row.needs].left <= 0.0):
+            player.over = FINISHED
+            player.vx, player.vy = 0.0, 0.0
+            write(journal, player, FINISHES, end, row.piece, math.nan, 0.0)
+            return
+
+
+@leaf
+def grant(
+    stakes: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
+    passing: Any, journal: Any, now: float,
+) -> None:  # fmt: skip
+    """Do what rules wish for the player or the level."""
+    if stakes is None:
+        return
+    if player.kick_x != 0.0 or player.kick_y != 0.0:
+        throw(player, contacts, player.vx + player.kick_x, player.vy + player.kick_y)
+        player.kick_x, player.kick_y = 0.0, 0.0
+    wish = player.wish
+    player.wish = NO_WISH
+    if wish == NO_WISH or player.over:
+        return
+    if wish == TO_FINISH:
+        player.over = FINISHED
+        player.vx, player.vy = 0.0, 0.0
+        write(journal, player, FINISHES, now, NO_PIECE, math.nan, 0.0)
+    elif wish == TO_RESTART:
+        player.over = RESTARTING
+    else:
+        come_back(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)

@@ -1,0 +1,1 @@
+"""What moves by plan and meets the body: carried along, pushed aside, squeezed."""

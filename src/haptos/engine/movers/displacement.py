@@ -1,0 +1,89 @@
+"""A body at rest that is moved: carried along, or pressed out of a mover's way, as far as there is room."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, set_path
+from haptos.engine.collision.zones import depth_in
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.records.state import SKIPS_NOTHING
+
+# Surfaces that a body slides along in one go, at most.
+MOST_SLIDES = 4
+# Along a surface that gives way less than this share, as a wall, nobody is pushed aside.
+LEAST_YIELD = 0.1
+
+
+@leaf
+def shove(
+    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, path: Any, hit: Any, skipped: int,
+    dx: float, dy: float,
+) -> bool:  # fmt: skip
+    """Move the body, sliding along what is in the way; return whether nothing was. What shoves it is skipped."""
+    path.skip = skipped
+    slides = 0
+    while slides < MOST_SLIDES and _go(
+        solids, walls, passing, body, player, probe, min(slides, 1), path, hit, dx, dy
+    ):  # fmt: skip
+        slides += 1
+        into = dx * hit.nx + dy * hit.ny
+        dx, dy = (1.0 - hit.t) * (dx - into * hit.nx), (1.0 - hit.t) * (dy - into * hit.ny)
+    path.skip = SKIPS_NOTHING
+    return slides == 0
+
+
+@leaf
+def press_aside(
+    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, path: Any, hit: Any, skipped: int,
+    nx: float, ny: float, depth: float,
+) -> bool:  # fmt: skip
+    """Move the body by a depth along a normal, along slopes that are in the way; return whether it could."""
+    path.skip = skipped
+    dx, dy = depth * nx, depth * ny
+    slides = 0
+    while slides < MOST_SLIDES and _go(
+        solids, walls, passing, body, player, probe, min(slides, 1), path, hit, dx, dy
+    ):  # fmt: skip
+        slides += 1
+        depth -= hit.t * (dx * nx + dy * ny)
+        # Along what is in the way, as far as it takes to make up the depth.
+        tx, ty = -hit.ny, hit.nx
+        ahead = tx * nx + ty * ny
+        if depth <= SHALLOW * body.height or abs(ahead) < LEAST_YIELD:
+            break
+        dx, dy = depth / ahead * tx, depth / ahead * ty
+    path.skip = SKIPS_NOTHING
+    return hit.t > 1.0 or depth <= SHALLOW * body.height
+
+
+@leaf
+def _go(
+    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, kept: int, path: Any, hit: Any,
+    dx: float, dy: float,
+) -> bool:  # fmt: skip
+    """Move the body up to what is in the way, which is noted as touched; return whether anything is."""
+    set_path(path, player.x, player.y, dx, dy, 0.0, 0.0, 1.0)
+    first_impact(solids, passing, walls, probe, kept, body.height, path, hit)
+    share = min(hit.t, 1.0)
+    player.x += share * dx
+    player.y += share * dy
+    if hit.t > 1.0:
+        return False
+    probe[0].outline, probe[0].nx, probe[0].ny = hit.outline, hit.nx, hit.ny
+    return True
+
+
+@leaf
+def overlap(movers: Any, solids: Any, body: Any, player: Any, number: int) -> int:
+    """Return an outline of a mover that the body is in, -1 for none; one-way ones are passed through instead."""
+    mover = movers.movers[number]
+    for item in range(mover.solid, mover.zone):
+        index = movers.items[item].outline
+        outline = solids.outlines[index]
+        if player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1:
+            continue
+        if not is_one_way(outline):
+            if depth_in(outline, solids.faces, player.x, player.y) > SHALLOW * body.height:
+                return index
+    return -1

@@ -1,0 +1,1 @@
+"""Pieces that give way, fly, are made and break."""

@@ -1,0 +1,1 @@
+"""The body's own motion: controls, segments, ground, corners, ladders, fields, gravity."""

@@ -1,0 +1,386 @@
+"""Rounded corners: a body that stays on one moves along an arc, in chords.
+
+Along a corner the arc length obeys the same constant acceleration as along a face, so the ends of every chord lie
+exactly on the arc; only what happens on the way, contacts and zones, sees the chord.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.collision.grid import cells_of
+from haptos.engine.collision.impact import (
+    SEAM,
+    SIDE_CONE,
+    SLIDING,
+    first_impact,
+    is_in_sector,
+    is_on_side,
+    is_one_way,
+    set_path,
+)
+from haptos.engine.collision.roots import falls_at
+from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.player.controls import ARC_STEP, AT_APEX, BRAKED, END_OF_TICK, SPEED_REACHED, TERMINAL
+from haptos.engine.player.regions import NEAR_END, limit_at_effects
+
+# Radians of a corner in one chord: its sag, R (1 - cos 1.5°), is 3e-4 R.
+CHORD = math.radians(3.0)
+# Reasons that are handed over are values: Numba compiles a function again for every plain integer.
+REACHED, TURNS_BACK, IS_BRAKED = constant(SPEED_REACHED), constant(AT_APEX), constant(BRAKED)
+# The angle at which a body is flung off is found by so many halvings, and passed by so much (radians).
+HALVINGS = 48
+# Newton's steps to the time of an angle: the first guess is good to some thousandths.
+SWING_STEPS = 4
+BEYOND_FLIGHT = 1e-8
+# A chord on which something is hit is shortened to this before the hit counts.
+SHORT_CHORD = math.radians(0.05)
+
+
+@leaf
+def is_flung_off(player: Any, contact: Any, segment: Any, strength: float) -> bool:
+    """Whether the body leaves a corner because nothing pulls it hard enough to turn: a·n + v²/R > 0."""
+    if contact.radius <= 0.0:
+        return False
+    sideways = player.vx * contact.ny - player.vy * contact.nx
+    pull = segment.free_ax * contact.nx + segment.free_ay * contact.ny
+    return pull + sideways * sideways / contact.radius > strength
+
+
+@leaf
+def step_corner(
+    world: Any, body: Any, solids: Any, passing: Any, walls: Any, effects: Any, within: Any, player: Any,
+    contacts: Any, segment: Any, path: Any, hit: Any, height: float,
+) -> None:  # fmt: skip
+    """Plan the next chord along the corner in `segment.arc`, and look for what is hit on it."""
+    contact = contacts[segment.arc]
+    outline = solids.outlines[contact.outline]
+    tx, ty = contact.ny, -contact.nx
+    speed = player.vx * tx + player.vy * ty
+    rate = segment.ax * tx + segment.ay * ty
+    way = 1.0 if speed > 0.0 else -1.0
+    if abs(speed) <= SLIDING * abs(rate) * segment.limit:
+        way = 1.0 if rate > 0.0 else -1.0
+    angle, owner, following = corner_end(solids, passing, contact, way, height)
+    angle_limit = min(angle, CHORD)
+    if segment.ground >= 0:
+        angle_limit = min(angle_limit, _to_steepest(world, player, contact, tx * way, ty * way))
+    if is_one_way(outline):
+        angle_limit = min(angle_limit, _to_side_end(outline, contact, way))
+    _note_pull(body, player, segment, contact)
+    if segment.swings and segment.reason in (SPEED_REACHED, TERMINAL, AT_APEX, BRAKED):
+        # These were found for a straight way; on the arc they are found below.
+        segment.limit, segment.reason = segment.rest, END_OF_TICK
+    angle_limit = min(angle_limit, _to_flight(outline, contact, segment, speed, rate * way, way, angle_limit))
+    t = _covers_at(outline.radius * angle_limit, speed * way, rate * way)
+    if segment.swings:
+        t = _swings_to(outline, contact, segment, speed, way, angle_limit, t)
+    if t < segment.limit:
+        segment.limit = t
+        segment.reason = ARC_STEP
+        segment.which = following if angle_limit == angle else -1
+        segment.onto = owner
+    if segment.swings:
+        _limit_swing(outline, contact, player, segment, speed)
+    for _ in range(16):
+        turned = _place_on_arc(outline, solids.faces, contact, player, segment, speed, rate, segment.limit)
+        if segment.limit > 0.0:
+            segment.path_vx = (segment.end_x - player.x) / segment.limit
+            segment.path_vy = (segment.end_y - player.y) / segment.limit
+        segment.path_ax, segment.path_ay = 0.0, 0.0
+        before = segment.limit
+        limit_at_effects(effects, within, player, segment, height)
+        if segment.limit < before * (1.0 - NEAR_END):
+            # The chord to there is another one, and nearer to the arc.
+            continue
+        set_path(path, player.x, player.y, segment.path_vx, segment.path_vy, 0.0, 0.0, segment.limit)
+        first_impact(solids, passing, walls, contacts, player.contacts, height, path, hit)
+        if hit.t >= segment.limit or turned <= SHORT_CHORD:
+            return
+        segment.limit = max(hit.t, 0.5 * SHORT_CHORD / turned * segment.limit)
+        segment.reason = ARC_STEP
+        segment.which = -1
+
+
+@leaf
+def _note_pull(body: Any, player: Any, segment: Any, contact: Any) -> None:
+    """Note what a corner is rounded under: alone on it in the air, free flight's acceleration; slipping over it on the
+    ground, gravity and friction. Otherwise the body keeps to the acceleration that it wants.
+    """
+    segment.swings = 0
+    if segment.ground < 0:
+        segment.slip = 0.0
+        segment.pull_x, segment.pull_y = segment.free_ax, segment.free_ay
+        segment.swings = 1 if segment.flies and player.contacts == 1 else 0
+        rx, ry = player.up_y * player.handed, -player.up_x * player.handed
+        across = player.vx * rx + player.vy * ry
+        if across == 0.0 and segment.goal != 0.0:
+            # From rest it may be drawn back against its wish; then it is braking, not speeding up, that it does.
+            along = segment.pull_x * contact.ny - segment.pull_y * contact.nx
+            if along * (contact.ny * rx - contact.nx * ry) * segment.goal < 0.0:
+                less = (body.air_brake - body.air_accel) * player.accel_factor
+                less = less if segment.goal > 0.0 else -less
+                segment.pull_x += less * rx
+                segment.pull_y += less * ry
+    elif player.friction >= 0.0 and segment.slip != 0.0:
+        segment.slip *= player.handed
+        segment.pull_x, segment.pull_y = player.gravity_x, player.gravity_y
+        segment.swings = 1
+
+
+@leaf
+def _place_on_arc(
+    outline: Any, faces: Any, contact: Any, player: Any, segment: Any, speed: float, rate: float, t: float
+) -> float:
+    """Write where on the arc the body is after a time; return the angle it turned by."""
+    corner = faces[-1 - contact.feature]
+    moved, end_speed = t * (speed + 0.5 * rate * t), speed + rate * t
+    if segment.swings:
+        moved, end_speed = _swing(outline, contact, segment, speed, t)
+    # Along +t the normal turns clockwise.
+    angle = -moved / outline.radius
+    cosine, sine = math.cos(angle), math.sin(angle)
+    segment.end_nx = contact.nx * cosine - contact.ny * sine
+    segment.end_ny = contact.nx * sine + contact.ny * cosine
+    segment.end_x = corner.x + outline.radius * segment.end_nx
+    segment.end_y = corner.y + outline.radius * segment.end_ny
+    segment.end_speed = end_speed
+    return abs(angle)
+
+
+@leaf
+def _swing(outline: Any, contact: Any, segment: Any, speed: float, t: float) -> tuple[float, float]:
+    """Return the way along the arc and the speed after a time under the noted pull, by one Runge-Kutta step."""
+    radius = outline.radius
+    half = 0.5 * t
+    a1 = _pull_along(contact, segment, 0.0)
+    v2 = speed + half * a1
+    a2 = _pull_along(contact, segment, half * speed / radius)
+    v3 = speed + half * a2
+    a3 = _pull_along(contact, segment, half * v2 / radius)
+    v4 = speed + t * a3
+    a4 = _pull_along(contact, segment, t * v3 / radius)
+    return t * (speed + 2.0 * v2 + 2.0 * v3 + v4) / 6.0, speed + t * (a1 + 2.0 * a2 + 2.0 * a3 + a4) / 6.0
+
+
+@leaf
+def _pull_along(contact: Any, segment: Any, angle: float) -> float:
+    """Return the acceleration along the arc, clockwise, after a clockwise angle."""
+    cosine, sine = math.cos(angle), -math.sin(angle)
+    nx, ny = contact.nx * cosine - contact.ny * sine, contact.nx * sine + contact.ny * cosine
+    along, into = segment.pull_x * ny - segment.pull_y * nx, segment.pull_x * nx + segment.pull_y * ny
+    return along + segment.slip * abs(into)
+
+
+@leaf
+def _swings_to(outline: Any, contact: Any, segment: Any, speed: float, way: float, angle: float, t: float) -> float:
+    """Return when a swing reaches an angle, from a first guess at it, by Newton's method."""
+    if not t < segment.limit:
+        return t
+    for _ in range(SWING_STEPS):
+        moved, end_speed = _swing(outline, contact, segment, speed, t)
+        if end_speed * way <= 0.0:
+            return t
+        t -= (moved * way - angle * outline.radius) / (end_speed * way)
+    return max(t, 0.0)
+
+
+@leaf
+def _limit_swing(outline: Any, contact: Any, player: Any, segment: Any, speed: float) -> None:
+    """End the segment where a swing turns back, or where the wanted speed is reached."""
+    tiny = SLIDING * (abs(speed) + math.sqrt(segment.pull_x**2 + segment.pull_y**2) * segment.rest)
+    if segment.ground >= 0:
+        _limit_at_root(outline, contact, player, segment, speed, 0.0, segment.goal * player.handed, tiny, REACHED)
+        return
+    _limit_at_root(outline, contact, player, segment, speed, 0.0, 0.0, tiny, TURNS_BACK)
+    _limit_at_root(outline, contact, player, segment, speed, player.handed, segment.goal, tiny, IS_BRAKED)
+
+
+@leaf
+def _limit_at_root(
+    outline: Any, contact: Any, player: Any, segment: Any, speed: float, right: float, goal: float, tiny: float,
+    reason: int,
+) -> None:  # fmt: skip
+    """End the segment where the speed along the arc, or, for `right` not zero, to the right, is the goal."""
+    begin = _speed_on_swing(outline, contact, player, segment, speed, right, 0.0) - goal
+    end = _speed_on_swing(outline, contact, player, segment, speed, right, segment.limit) - goal
+    if abs(begin) <= tiny or begin * end >= 0.0:
+        return
+    low, high = 0.0, segment.limit
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        if (_speed_on_swing(outline, contact, player, segment, speed, right, middle) - goal) * begin > 0.0:
+            low = middle
+        else:
+            high = middle
+    segment.limit, segment.reason = high, reason
+    segment.value = segment.goal
+
+
+@leaf
+def _speed_on_swing(
+    outline: Any, contact: Any, player: Any, segment: Any, speed: float, right: float, t: float
+) -> float:
+    moved, there = _swing(outline, contact, segment, speed, t)
+    if right == 0.0:
+        return there
+    angle = moved / outline.radius
+    cosine, sine = math.cos(angle), -math.sin(angle)
+    nx, ny = contact.nx * cosine - contact.ny * sine, contact.nx * sine + contact.ny * cosine
+    return right * there * (ny * player.up_y + nx * player.up_x)
+
+
+@leaf
+def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool) -> None:
+    """Move along the planned chord; if nothing was hit, to its end on the arc."""
+    contact = contacts[segment.arc]
+    outline = solids.outlines[contact.outline]
+    tx, ty = contact.ny, -contact.nx
+    speed = player.vx * tx + player.vy * ty
+    rate = segment.ax * tx + segment.ay * ty
+    _place_on_arc(outline, solids.faces, contact, player, segment, speed, rate, duration)
+    if is_hit:
+        # On the chord, not on the arc: the corner's normal is the one of that place.
+        player.x += segment.path_vx * duration
+        player.y += segment.path_vy * duration
+        corner = solids.faces[-1 - contact.feature]
+        dx, dy = player.x - corner.x, player.y - corner.y
+        distance = math.sqrt(dx * dx + dy * dy)
+        segment.end_nx, segment.end_ny = dx / distance, dy / distance
+    else:
+        player.x, player.y = segment.end_x, segment.end_y
+    player.vx = segment.end_speed * segment.end_ny
+    player.vy = -segment.end_speed * segment.end_nx
+    contact.nx, contact.ny = segment.end_nx, segment.end_ny
+
+
+@leaf
+def leave_corner(solids: Any, player: Any, contacts: Any, segment: Any) -> None:
+    """Let the face beyond a rounded corner take over, exactly."""
+    contact = contacts[segment.arc]
+    face = solids.faces[segment.which]
+    contact.outline = segment.onto
+    contact.piece = solids.outlines[segment.onto].piece
+    contact.feature = segment.which
+    contact.radius = 0.0
+    contact.nx, contact.ny = face.nx, face.ny
+    radius = solids.outlines[contact.outline].radius
+    gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
+    player.x -= gap * face.nx
+    player.y -= gap * face.ny
+    into = player.vx * face.nx + player.vy * face.ny
+    player.vx -= into * face.nx
+    player.vy -= into * face.ny
+
+
+@leaf
+def corner_end(solids: Any, passing: Any, contact: Any, way: float, height: float) -> tuple[float, int, int]:
+    """Return the angle to the end of the corner in a direction, and the outline and face that begin there.
+
+    Where several outlines share the corner, as at the joint of a ramp and a floor, the first of their faces ends it.
+    """
+    outline = solids.outlines[contact.outline]
+    f = -1 - contact.feature
+    corner = solids.faces[f]
+    angle, face = _sector_end(outline, solids.faces, f, contact.nx, contact.ny, way)
+    owner = contact.outline
+    grid = solids.grid[0]
+    x, y = corner.x + outline.radius * contact.nx, corner.y + outline.radius * contact.ny
+    column, _, row, _ = cells_of(grid, x, x, y, y)
+    if column >= grid.columns or row >= grid.rows:
+        return angle, owner, face
+    cell = row * grid.columns + column
+    near = SEAM * height
+    for item in range(solids.start[cell], solids.start[cell + 1]):
+        index = solids.items[item]
+        other = solids.outlines[index]
+        if index == contact.outline or abs(other.radius - outline.radius) > near:
+            continue
+        if is_one_way(other) and (passing[index] or passing[passing.shape[0] - 1]):
+            continue
+        for place in range(other.first, other.first + other.count):
+            start = solids.faces[place]
+            if abs(start.x - corner.x) > near or abs(start.y - corner.y) > near or other.count == 1:
+                continue
+            if not is_in_sector(other, solids.faces, place, contact.nx, contact.ny):
+                continue
+            turn, following = _sector_end(other, solids.faces, place, contact.nx, contact.ny, way)
+            if turn < angle and is_on_side(
+                solids.faces[following].nx, solids.faces[following].ny, other.side_x, other.side_y
+            ):
+                angle, owner, face = turn, index, following
+    return angle, owner, face
+
+
+@leaf
+def _sector_end(outline: Any, faces: Any, f: int, nx: float, ny: float, way: float) -> tuple[float, int]:
+    """Return the angle from a normal to the end of the corner at a face's start, and the face that begins there."""
+    if outline.count == 1:
+        return math.inf, -1
+    following = f
+    if way > 0.0:
+        following = outline.first + (f - outline.first - 1 + outline.count) % outline.count
+    face = faces[following]
+    cosine = nx * face.nx + ny * face.ny
+    sine = nx * face.ny - ny * face.nx
+    angle = math.atan2(-way * sine, cosine)
+    if angle < -1.0:
+        # Half a turn, as at the end of a capsule, comes out with either sign.
+        angle += 2.0 * math.pi
+    return max(angle, 0.0), following
+
+
+@leaf
+def _to_flight(outline: Any, contact: Any, segment: Any, speed: float, rate: float, way: float, most: float) -> float:
+    """Return the angle within `most` to where the body is flung off: where v²/R + a·n becomes positive."""
+    if _flings(outline, contact, segment, speed, rate, way, 0.0) > 0.0:
+        return math.inf
+    if _flings(outline, contact, segment, speed, rate, way, most) <= 0.0:
+        return math.inf
+    low, high = 0.0, most
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        if _flings(outline, contact, segment, speed, rate, way, middle) > 0.0:
+            high = middle
+        else:
+            low = middle
+    return high + BEYOND_FLIGHT
+
+
+@leaf
+def _flings(outline: Any, contact: Any, segment: Any, speed: float, rate: float, way: float, angle: float) -> float:
+    """Return v²/R + a·n after an angle, a being the acceleration of free flight."""
+    cosine, sine = math.cos(angle), -way * math.sin(angle)
+    nx, ny = contact.nx * cosine - contact.ny * sine, contact.nx * sine + contact.ny * cosine
+    gained = 2.0 * rate * outline.radius * angle
+    if segment.swings and segment.ground < 0:
+        # The work of a constant force.
+        gained = 2.0 * outline.radius * (segment.free_ax * (nx - contact.nx) + segment.free_ay * (ny - contact.ny))
+    square = max(speed * speed + gained, 0.0)
+    return square / outline.radius + segment.free_ax * nx + segment.free_ay * ny
+
+
+@leaf
+def _to_side_end(outline: Any, contact: Any, way: float) -> float:
+    """Return the angle to where a one-way corner is no longer on its side."""
+    sx, sy = outline.side_x, outline.side_y
+    # How far the normal has turned past the side's direction, the way it turns.
+    turned = way * math.atan2(sx * -contact.ny + sy * contact.nx, sx * contact.nx + sy * contact.ny)
+    return max(math.acos(SIDE_CONE) - turned, 0.0) + 1e-6
+
+
+@leaf
+def _to_steepest(world: Any, player: Any, contact: Any, wx: float, wy: float) -> float:
+    """Return the angle to where the corner becomes too steep to stand on, if the motion goes downhill."""
+    uphill = contact.nx * player.up_x + contact.ny * player.up_y
+    if wx * player.up_x + wy * player.up_y >= 0.0:
+        return math.inf
+    # A little beyond, so that the next segment sees it as too steep.
+    return max(math.acos(world.steepest) - math.acos(min(uphill, 1.0)), 0.0) + 1e-6
+
+
+@leaf
+def _covers_at(distance: float, speed: float, rate: float) -> float:
+    """Return when a distance is covered; infinite if the motion stops before."""
+    return falls_at(distance, -speed, -rate)

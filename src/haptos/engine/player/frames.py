@@ -1,0 +1,172 @@
+"""Frames: on a mover, or in a zone that carries, the body's velocity is the one relative to it."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from haptos.engine.collision.features import FIXED, foot_at
+from haptos.engine.collision.poses import point_velocity
+from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.records.journal import ALIGHT, BOARD, write
+from haptos.engine.records.state import AIR, GROUND, NO_MOVER
+
+NOBODY = constant(NO_MOVER)
+# What an effect does; see `haptos.engine.player.regions`.
+FLOOR_ROLE = constant(3)
+# What a route waits for; see `haptos.engine.build.mover_tables`.
+WAITS_TO_BE_RIDDEN = constant(1)
+
+
+@leaf
+def frame_of(solids: Any, outline: int) -> int:
+    """Return the mover that an outline belongs to, or that there is none."""
+    if outline < 0:
+        return NOBODY
+    return solids.outlines[outline].mover
+
+
+@leaf
+def enter_frame(movers: Any, solids: Any, moving: Any, body: Any, player: Any, hit: Any) -> tuple[float, float]:
+    """Make the body's velocity the one relative to what it meets; return what was taken off."""
+    number = frame_of(solids, hit.outline)
+    dx, dy = -player.frame_vx, -player.frame_vy
+    if number >= 0:
+        outline = solids.outlines[hit.outline]
+        foot_x, foot_y, _ = foot_at(body, player, outline, solids.faces, hit.feature, hit.nx, hit.ny)
+        vx, vy = point_velocity(movers.movers[number], moving[number], player.x - foot_x, player.y - foot_y)
+        dx, dy = dx + vx, dy + vy
+    player.vx -= dx
+    player.vy -= dy
+    return dx, dy
+
+
+@leaf
+def leave_frame(player: Any, dx: float, dy: float) -> None:
+    """Undo `enter_frame`."""
+    player.vx += dx
+    player.vy += dy
+
+
+@leaf
+def settle_frame(
+    movers: Any, solids: Any, zones: Any, inside: Any, effects: Any, surfaces: Any, within: Any, moving: Any,
+    body: Any, player: Any, contacts: Any, journal: Any, now: float,
+) -> bool:  # fmt: skip
+    """Measure the velocity relative to what the body stands on, or is carried in, now; return whether that has changed.
+
+    Who leaves a mover takes its velocity there along, if the player's `keep_momentum` says so.
+    """
+    if movers is None:
+        return False
+    wanted, piece = _carrier(movers, solids, zones, inside, effects, surfaces, within, player)
+    if player.rides != wanted:
+        _say_boarded(movers, moving, player, journal, wanted, piece, now)
+    if player.frame == wanted:
+        if wanted >= 0:
+            if movers.movers[wanted].turning:
+                # Elsewhere on it, it goes at another speed.
+                _plant(solids, body, player, contacts)
+                _measure(movers, moving, player)
+        return False
+    if player.frame >= 0:
+        if movers.movers[player.frame].turning:
+            _measure(movers, moving, player)
+    if wanted >= 0 or (player.stance == GROUND) or (player.stance == AIR and body.keep_momentum):
+        player.vx += player.frame_vx
+        player.vy += player.frame_vy
+    player.frame = wanted
+    player.frame_vx, player.frame_vy = 0.0, 0.0
+    player.carried_x, player.carried_y = math.nan, math.nan
+    player.foot_x, player.foot_y, player.foot_turns = 0.0, 0.0, FIXED
+    if wanted >= 0:
+        if movers.movers[wanted].turning:
+            _plant(solids, body, player, contacts)
+        _measure(movers, moving, player)
+        player.vx -= player.frame_vx
+        player.vy -= player.frame_vy
+    return True
+
+
+@leaf
+def take_place(movers: Any, moving: Any, player: Any) -> None:
+    """Note where the body is on the mover that carries it, in that one's own coordinates."""
+    mover, pose = movers.movers[player.frame], moving[player.frame]
+    if not mover.turning:
+        player.local_x, player.local_y = player.x - pose.x, player.y - pose.y
+        return
+    dx, dy = player.x - player.foot_x - mover.x - pose.x, player.y - player.foot_y - mover.y - pose.y
+    player.local_x, player.local_y = dx * pose.cosine + dy * pose.sine, dy * pose.cosine - dx * pose.sine
+    nx, ny = player.foot_nx, player.foot_ny
+    player.local_nx, player.local_ny = nx * pose.cosine + ny * pose.sine, ny * pose.cosine - nx * pose.sine
+
+
+@leaf
+def _measure(movers: Any, moving: Any, player: Any) -> None:
+    """Write the velocity of the frame at the point that the body touches."""
+    player.frame_vx, player.frame_vy = point_velocity(
+        movers.movers[player.frame], moving[player.frame], player.x - player.foot_x, player.y - player.foot_y
+    )
+
+
+@leaf
+def _plant(solids: Any, body: Any, player: Any, contacts: Any) -> None:
+    """Find the point of its ground that the body touches; in the air it is carried by its centre."""
+    if player.stance != GROUND or player.ground < 0:
+        return
+    for index in range(player.contacts):
+        contact = contacts[index]
+        if contact.outline == player.ground:
+            player.foot_x, player.foot_y, player.foot_turns = foot_at(
+                body, player, solids.outlines[contact.outline], solids.faces, contact.feature, contact.nx, contact.ny
+            )
+            player.foot_nx, player.foot_ny = contact.nx, contact.ny
+
+
+@leaf
+def _carrier(
+    movers: Any, solids: Any, zones: Any, inside: Any, effects: Any, surfaces: Any, within: Any, player: Any
+) -> tuple[int, int]:  # fmt: skip
+    """Return the mover that carries the body and the piece of it: its ground, else what it is in; or that none does."""
+    if player.stance == GROUND:
+        number = frame_of(solids, player.ground)
+        if number >= 0:
+            return number, solids.outlines[player.ground].piece
+    for place in range(movers.carrying.shape[0]):
+        index = movers.carrying[place]
+        if inside[index]:
+            return zones.outlines[index].mover, zones.outlines[index].piece
+    if effects is not None and surfaces is not None:
+        # In the top view, the floor under the centre.
+        index = floor_under(effects, surfaces, within)
+        if index >= 0:
+            return effects.outlines[index].mover, effects.outlines[index].piece
+    return NOBODY, NOBODY
+
+
+@leaf
+def _say_boarded(movers: Any, moving: Any, player: Any, journal: Any, wanted: int, piece: int, now: float) -> None:
+    """Say what the body boards or no longer rides; routes that wait for that begin."""
+    if player.rides >= 0:
+        write(journal, player, ALIGHT, now, player.rides_piece, math.nan, 0.0)
+    player.rides, player.rides_piece = wanted, piece
+    if wanted < 0:
+        return
+    write(journal, player, BOARD, now, piece, math.nan, 0.0)
+    carrier = wanted
+    while carrier >= 0:
+        if movers.movers[carrier].waits == WAITS_TO_BE_RIDDEN and moving[carrier].clock == math.inf:
+            moving[carrier].clock = now
+        carrier = movers.movers[carrier].parent
+
+
+@leaf
+def floor_under(effects: Any, surfaces: Any, within: Any) -> int:
+    """Return the outline of the highest-ranking floor under the centre in the top view, -1 for none."""
+    best = -1
+    for index in range(effects.outlines.shape[0]):
+        outline = effects.outlines[index]
+        if within[index] and outline.role == FLOOR_ROLE:
+            if best < 0 or surfaces[outline.row].rank > surfaces[effects.outlines[best].row].rank:
+                best = index
+    return best

@@ -1,0 +1,1 @@
+"""Record layouts of tables, state, and what a run leaves behind."""

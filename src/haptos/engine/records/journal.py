@@ -1,0 +1,268 @@
+"""The track and the events, as kernels write them."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.records.layouts import Records
+
+TRACK = np.dtype(
+    [
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("up_x", "f8"),
+        ("up_y", "f8"),
+        ("facing", "f8"),
+        ("support", "i8"),
+        ("speed_factor", "f8"),
+        ("health", "f8"),
+        ("lives", "f8"),
+        ("stance", "i1"),
+        ("pose", "i1"),
+        ("flipped", "i1"),
+    ]
+)
+
+EVENT = np.dtype(
+    [
+        ("tick", "i8"),
+        ("t", "f8"),
+        ("kind", "i8"),
+        ("who", "i8"),  # below zero: the player
+        ("piece", "i8"),
+        ("x", "f8"),
+        ("y", "f8"),
+        ("amount", "f8"),
+        ("more", "f8"),
+    ]
+)
+
+# Where something that flies is at the end of a tick.
+PIECE_TRACK = np.dtype(
+    [
+        ("tick", "i8"),
+        ("mover", "i8"),
+        *((name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin", "scale")),
+    ]
+)
+
+EVENT_NAMES = (
+    "start",
+    "touch",
+    "part",
+    "land",
+    "jump",
+    "apex",
+    "enter",
+    "leave",
+    "lost",
+    "respawn",
+    "wrap",
+    "place",
+    "act",
+    "stall",
+    "say",
+    "inside",
+    "pass",
+    "climb",
+    "launch",
+    "step",
+    "board",
+    "alight",
+    "crush",
+    "crumble",
+    "drop",
+    "gone",
+    "return",
+    "spawn",
+    "spawn_refused",
+    "vanish",
+    "fire",
+    "reaim",
+    "attract",
+    "collect",
+    "reward",
+    "hurt",
+    "checkpoint",
+    "finish",
+    "restart",
+    "set",
+    "release",
+    "flip",
+    "tilt",
+    "turn_blocked",
+)
+(
+    START,
+    TOUCHES,
+    PARTS,
+    LAND,
+    JUMPS,
+    APEX,
+    ENTER,
+    LEAVE,
+    LOST,
+    RESPAWN,
+    WRAP,
+    PLACED,
+    ACT,
+    STALL,
+    SAY,
+    INSIDE,
+    PASSES,
+    CLIMB,
+    LAUNCHED,
+    STEPPED,
+    BOARD,
+    ALIGHT,
+    CRUSH,
+    CRUMBLES,
+    DROPS,
+    GOES,
+    RETURNS,
+    SPAWNS,
+    REFUSED,
+    VANISHES,
+    FIRES,
+    REAIMS,
+    ATTRACTS,
+    COLLECTS,
+    REWARDS,
+    HURTS,
+    SAVES,
+    FINISHES,
+    RESTARTS,
+    SETS,
+    RELEASES,
+    FLIPS,
+    TILTS,
+    BLOCKED,
+) = (constant(code) for code in range(len(EVENT_NAMES)))
+POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
+IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
+STANCE_NAMES = ("air", "ground", "ladder", "gone")
+# Why a one-way piece is passed through, and what a hand on a ladder does: in the event's second number.
+DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))
+# The body is lost for this reason too, after the sides of the bounds and `lost_below`; and it was not hurt.
+BY_HARM = 5.0
+MERCY = -1.0
+TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in range(5))
+
+NO_PIECE = constant(-1)
+# Whose event it is if it is the player's own; and the player as what somebody else meets.
+THE_PLAYER, MEETS_PLAYER = constant(-1), constant(-10)
+FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
+
+
+class Journal(NamedTuple):
+    """Where one world writes its events: rows, and how many there were (more than the rows hold, maybe)."""
+
+    rows: Records
+    written: NDArray[np.int64]
+
+
+@leaf
+def write(journal: Any, player: Any, kind: int, t: float, piece: int, amount: float, more: float) -> None:
+    """Add an event at the player's place; what does not fit is counted, and the tick is run again by the caller."""
+    write_at(journal, player, kind, t, piece, player.x, player.y, amount, more)
+
+
+@leaf
+def write_at(
+    journal: Any, player: Any, kind: int, t: float, piece: int, x: float, y: float, amount: float, more: float
+) -> None:
+    """Add an event of the player's at a place."""
+    write_of(journal, player, kind, t, THE_PLAYER, piece, x, y, amount, more)
+
+
+@leaf
+def write_of(
+    journal: Any, player: Any, kind: int, t: float, who: int, piece: int, x: float, y: float, amount: float, more: float
+) -> None:
+    """Add an event of somebody's at a place."""
+    index = journal.written[0]
+    journal.written[0] = index + 1
+    if index >= journal.rows.shape[0]:
+        return
+    row = journal.rows[index]
+    row.tick = player.tick
+    row.t = t
+    row.kind = kind
+    row.who = who
+    row.piece = piece
+    row.x = x
+    row.y = y
+    row.amount = amount
+    row.more = more
+
+
+@leaf
+def was_put(journal: Any, first: int) -> bool:
+    """Whether the body was put somewhere since an event."""
+    for index in range(first, min(journal.written[0], journal.rows.shape[0])):
+        kind = journal.rows[index].kind
+        if kind in (RESPAWN, WRAP, PLACED):
+            return True
+    return False
+
+
+@leaf
+def sort_since(journal: Any, first: int) -> None:
+    """Put the events from `first` on into the order of their times; equal ones keep their order."""
+    last = min(journal.written[0], journal.rows.shape[0])
+    for index in range(first + 1, last):
+        place = index
+        while place > first and journal.rows[place - 1].t > journal.rows[place].t:
+            _swap(journal.rows[place - 1], journal.rows[place])
+            place -= 1
+
+
+@leaf
+def _swap(one: Any, other: Any) -> None:
+    one.tick, other.tick = other.tick, one.tick
+    one.t, other.t = other.t, one.t
+    one.kind, other.kind = other.kind, one.kind
+    one.who, other.who = other.who, one.who
+    one.piece, other.piece = other.piece, one.piece
+    one.x, other.x = other.x, one.x
+    one.y, other.y = other.y, one.y
+    one.amount, other.amount = other.amount, one.amount
+    one.more, other.more = other.more, one.more
+
+
+@leaf
+def record(body: Any, player: Any, row: Any) -> None:
+    """Write one row of the track."""
+    row.x = player.x
+    row.y = player.y
+    row.vx = player.vx + player.frame_vx
+    row.vy = player.vy + player.frame_vy
+    row.up_x = player.up_x
+    row.up_y = player.up_y
+    row.facing = player.facing
+    row.support = player.support
+    row.speed_factor = player.speed_factor
+    row.health, row.lives = player.health, player.lives
+    row.stance = player.stance
+    row.flipped = 1 if player.handed < 0.0 else 0
+    rising = player.vx * player.up_x + player.vy * player.up_y
+    if player.stance == 0:
+        row.pose = RISE if rising > 0.0 else FALL
+    elif player.stance == 2:
+        row.pose = CLIMBS
+    else:
+        speed_squared = player.vx * player.vx + player.vy * player.vy
+        # A thousandth over the walk is still a walk: rounding must not make it a sprint.
+        brisk = body.walk * 1.001
+        if speed_squared <= 1e-12 * body.walk * body.walk:
+            row.pose = IDLE
+        elif speed_squared <= brisk * brisk:
+            row.pose = WALK
+        else:
+            row.pose = SPRINT

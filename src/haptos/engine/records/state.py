@@ -1,0 +1,214 @@
+"""Record layouts of everything that changes during a run; every array has a leading axis of worlds."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.compiling.contract import constant
+from haptos.engine.records.layouts import Records
+from haptos.engine.records.state_records import apart
+
+# Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
+CONTACTS = 8
+# Pieces that it can touch at once.
+TOUCHED = 8
+# Firings of one rule that can wait for its delay at once.
+MOST_WAITING = constant(64)
+PLAYER = apart(
+    [
+        ("tick", "i8"),
+        ("x", "f8"),
+        ("y", "f8"),
+        ("vx", "f8"),
+        ("vy", "f8"),
+        ("up_x", "f8"),
+        ("up_y", "f8"),
+        ("handed", "f8"),
+        ("gravity_x", "f8"),
+        ("gravity_y", "f8"),
+        ("facing", "f8"),  # +1 right, -1 left; degrees in the top view
+        ("held", "i8"),  # controls during the tick before
+        ("stance", "i8"),
+        ("support", "i8"),  # outline under the foot, NO_SUPPORT in the air
+        ("contacts", "i8"),
+        ("touched", "i8"),
+        ("air_since", "f8"),
+        ("coyote", "i8"),  # walked off an edge and has not jumped since
+        ("press_at", "f8"),  # when jump was last pressed
+        ("press_armed", "i8"),  # that press has not made a jump yet
+        ("cut_armed", "i8"),  # letting go of jump still shortens the rise
+        ("jumps_left", "i8"),
+        ("peak", "f8"),  # greatest height since the last support
+        ("base", "f8"),  # height on the last support
+        ("struck_at", "f8"),  # the last impact in the air
+        ("strikes", "i8"),  # in this tick
+        ("struck_nx", "f8"),
+        ("struck_ny", "f8"),
+        ("sweep", "i8"),  # counts the sweeps over zones
+        ("started", "i8"),
+        ("ground", "i8"),  # the outline that carried the body last
+        ("ladder", "i8"),  # the ladder that is held, or -1
+        ("grip", "i8"),  # up or down was pressed since the last jump off a ladder
+        ("on_ledge", "i8"),  # whether the ground is solid from one side alone
+        ("dropping", "i8"),  # how many one-way outlines are being dropped through
+        ("tuned", "i8"),  # for which ground the factors below hold; STALE after a change
+        ("speed_factor", "f8"),
+        ("speed_limit", "f8"),
+        ("accel_factor", "f8"),
+        ("jump_factor", "f8"),
+        ("friction", "f8"),  # of the ground, below zero if grip follows the slope alone
+        ("conveyor", "f8"),  # speed of the ground, clockwise
+        ("belt_x", "f8"),  # velocity of the floor in the top view
+        ("belt_y", "f8"),
+        ("frame", "i8"),  # the mover that the velocity is relative to, or NO_MOVER
+        ("near", "i8"),  # how many movers it can meet in this tick
+        ("shift_vx", "f8"),  # what it was carried and pushed at the begin of this tick, over the tick
+        ("shift_vy", "f8"),
+        ("met_at", "f8"),  # when a mover last came to carry it
+        ("rides", "i8"),  # the mover that it was said to board, and the piece of it
+        ("rides_piece", "i8"),
+        ("frame_vx", "f8"),
+        ("frame_vy", "f8"),
+        ("local_x", "f8"),  # where the body touches it, in its own coordinates
+        ("local_y", "f8"),
+        ("local_nx", "f8"),  # the normal there
+        ("local_ny", "f8"),
+        ("foot_x", "f8"),  # from that point to the body's centre
+        ("foot_y", "f8"),
+        ("foot_nx", "f8"),  # the normal there, in the world
+        ("foot_ny", "f8"),
+        ("foot_turns", "i8"),  # whether that turns with the mover
+        ("carried_x", "f8"),  # where it was carried to; it has moved by itself if it is elsewhere
+        ("carried_y", "f8"),
+        ("home_x", "f8"),  # where it comes back
+        ("home_y", "f8"),
+        ("home_facing", "f8"),
+        ("home_gravity", "i8"),
+        ("saved_at", "i8"),  # the checkpoint that saved last, or -1
+        ("health", "f8"),
+        ("lives", "f8"),  # infinite without a limit
+        ("mercy_until", "f8"),
+        ("wanted_x", "f8"),  # the up that gravity asks for
+        ("wanted_y", "f8"),
+        ("push_x", "f8"),  # acceleration that is no gravity
+        ("push_y", "f8"),
+        ("drag", "f8"),
+        ("terminal_factor", "f8"),
+        ("base_gravity", "i8"),  # its source: a field that lasts, or the world
+        ("gravity_source", "i8"),  # the one that holds
+        ("entries", "i8"),  # into fields, counted
+        ("hides_apex", "i8"),  # whether an apex is nothing to speak of
+        ("is_blocked", "i8"),  # whether its turn waits for room
+        ("shape", "i8"),  # counts how often its core has turned
+        ("kick_x", "f8"),  # what rules have thrown it by in this tick
+        ("kick_y", "f8"),
+        ("wish", "i8"),  # what a rule asks for at the end of the tick
+        ("looping", "i8"),  # whether rules fire each other without end
+        ("over", "i8"),  # why the run does not go on, or 0
+        ("era", "i8"),  # ticks before the level began again last; times are counted from there
+    ]
+)
+
+
+class State(NamedTuple):
+    """The state of w worlds.
+
+    Attributes
+    ----------
+    player : (w,) PLAYER
+    contacts : (w, CONTACTS) CONTACT
+    touched : (w, TOUCHED) TOUCH
+    segment : (w,) SEGMENT, scratch
+    path : (w,) PATH, scratch
+    probe : (w, 1) CONTACT, scratch: what a look down leaves out
+    hit : (w,) HIT, scratch
+    inside : (w, zone outlines) whether the body overlaps each
+    seen : (w, zone outlines) in which sweep each was looked at last
+    visits : (w, pieces) how many outlines of each piece it overlaps
+    rules : (w, rules) RULE_STATE
+    firings : (w, rules with a delay, MOST_WAITING) FIRING, in a ring
+    passing : (w, solid outlines + 1) which one-way outlines are passed through; the last: all of them
+    within : (w, effect outlines) whether the body is inside each
+    occupied : (w, fields) how many outlines of each it is inside
+    ready : (w, launches) when each works again
+    moving : (w, movers) POSE
+    near : (w, movers) which of them the body can meet in this tick
+    outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
+    spawning : (w, spawners) SPAWNING
+    taken : (w, pickups) TAKEN
+    coming : (w, 1 + pickups) how many pickups come, and which
+    hurting : (w, harms) HURTING
+    counts : (w, counters) COUNT
+    given : (w, rewards) how many times each was given
+    saved : (w, checkpoints) whether each has saved
+    corners : (w, n) CORNER as in the tables, where the body turns
+    watching : (w, watches) whether each piece is in its zone
+    cells : (w, n) every number that rules may change; see `haptos.engine.build.changeable`
+    zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
+    """
+
+    player: Records
+    contacts: Records
+    touched: Records
+    segment: Records
+    path: Records
+    probe: Records
+    hit: Records
+    inside: NDArray[np.uint8]
+    seen: NDArray[np.int64]
+    visits: NDArray[np.int64]
+    rules: Records
+    firings: Records
+    passing: NDArray[np.uint8]
+    within: NDArray[np.uint8]
+    occupied: NDArray[np.int64]
+    ready: NDArray[np.float64]
+    moving: Records
+    near: NDArray[np.int64]
+    outlines: Records
+    faces: Records
+    zone_outlines: Records
+    zone_faces: Records
+    effect_outlines: Records
+    effect_faces: Records
+    spawning: Records
+    taken: Records
+    coming: NDArray[np.int64]
+    hurting: Records
+    counts: Records
+    given: NDArray[np.int64]
+    saved: NDArray[np.uint8]
+    corners: Records
+    watching: NDArray[np.uint8]
+    cells: NDArray[np.float64]
+
+    def copy(self) -> State:
+        """Return a copy that shares nothing."""
+        copies: Any = (array.copy() for array in self)
+        return State(*copies)
+
+    def restore(self, snapshot: State) -> None:
+        """Set every array to a copy's values."""
+        pairs: Any = zip(self, snapshot, strict=True)
+        for array, saved in pairs:
+            array[...] = saved
+
+    def only(self, world: int) -> State:
+        """Return one world; what is done to it is done here."""
+        views: Any = (array[world : world + 1] for array in self)
+        return State(*views)
+
+
+AIR, GROUND, CLIMBING, AWAY = 0, 1, 2, 3
+# Why a run does not go on: the level was finished, the body is gone for good, or the level begins again.
+FINISHED, ENDED, RESTARTING = 1, 2, 3
+NO_SUPPORT = -1000
+NO_LADDER = -1
+NO_MOVER = -1
+# No mover has this number; what stays has -1.
+SKIPS_NOTHING = constant(-2)
+# No ground: the factors hold for the air; and the word for factors that have to be worked out again.
+IN_AIR, STALE = constant(-1), constant(-3)

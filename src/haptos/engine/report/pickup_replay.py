@@ -1,0 +1,83 @@
+"""Where pickups were that came and were taken in a run: worked out anew from the events and the body's track."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.records.journal import ATTRACTS, COLLECTS, RELEASES, RESTARTS
+
+if TYPE_CHECKING:
+    from haptos.engine.run import Run
+
+Floats = NDArray[np.float64]
+RESTS, COMES, GONE = "rests", "comes", "gone"
+
+
+def add_pickups(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
+    """Add the rows of every pickup that came or was taken to the columns of `Run.pieces`, for some ticks."""
+    stakes = run.compiled.tables.stakes
+    if stakes is None or not len(ticks):
+        return
+    events = run.event_records
+    moved = np.isin(events["kind"], (ATTRACTS, COLLECTS))
+    pieces = run.compiled.resolved.pieces
+    for piece in np.unique(events["piece"][moved]):
+        if piece >= len(pieces) or int(piece) in run.compiled.resolved.moving:
+            continue
+        place, state = _way(run, int(piece))
+        velocity = np.gradient(place, axis=0) * run.level.world.tick_rate if len(place) > 1 else 0.0 * place
+        velocity[state != COMES] = 0.0
+        columns["tick"].append(ticks)
+        columns["piece"].append(np.full(len(ticks), pieces[int(piece)].name, dtype=object))
+        for name, values in (("x", place[:, 0]), ("y", place[:, 1]), ("vx", velocity[:, 0]), ("vy", velocity[:, 1])):
+            columns[name].append(values[ticks])
+        for name in ("angle", "spin"):
+            columns[name].append(np.zeros(len(ticks)))
+        columns["state"].append(state[ticks])
+
+
+def _way(run: Run, piece: int) -> tuple[Floats, NDArray[Any]]:
+    """Return where a pickup was at the end of each tick, and what it was at."""
+    rows, events, dt = run.track_records, run.event_records, 1.0 / run.level.world.tick_rate
+    body = np.column_stack((rows["x"], rows["y"]))
+    rest = run.compiled.origins[piece]
+    place, state = np.tile(rest, (len(rows), 1)), np.full(len(rows), RESTS, dtype=object)
+    wanted = ((events["piece"] == piece) & np.isin(events["kind"], (ATTRACTS, COLLECTS, RELEASES))) | (
+        events["kind"] == RESTARTS
+    )
+    for event in events[wanted]:
+        # Rows from the end of the event's tick on.
+        first = min(int(event["tick"]), len(rows) - 1)
+        if event["kind"] == RESTARTS:
+            place[first:], state[first:] = rest, RESTS
+        elif event["kind"] == ATTRACTS:
+            state[first:] = COMES
+            place[first:] = _come(run, piece, body, first, float(event["t"]), dt, np.array([event["x"], event["y"]]))
+        else:
+            place[first:] = event["x"], event["y"]
+            state[first:] = GONE if event["kind"] == COLLECTS else RESTS
+    return place, state
+
+
+def _come(run: Run, piece: int, body: Floats, first: int, t: float, dt: float, here: Floats) -> Floats:
+    """Return the places of a pickup that comes from a time on, which is in the tick that ends with a row."""
+    pickup = run.compiled.resolved.pieces[piece].facet("pickup")
+    before = max(first - 1, 0)
+    share = min(max((t - before * dt) / dt, 0.0), 1.0) if first > 0 else 1.0
+    start, left = body[before] + share * (body[first] - body[before]), (1.0 - share) * dt
+    places = np.zeros((len(body) - first, 2))
+    for number in range(first, len(body)):
+        target = body[number]
+        if left > 0.0 and pickup.motion == "ease":
+            lag = (target - start) / (left * pickup.rate)
+            here = target - lag + (here - start + lag) * math.exp(-pickup.rate * left)
+        elif left > 0.0:
+            way = float(np.hypot(*(target - here)))
+            here = here + min(pickup.speed * left / way, 1.0) * (target - here) if way > 0.0 else here
+        places[number - first] = here
+        start, left = target, dt
+    return places

@@ -1,0 +1,83 @@
+"""Names of pieces in a run: those that are made while it runs have the kind's name and a serial."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.records.journal import SPAWNS, THE_PLAYER
+from haptos.engine.records.layouts import Records
+from haptos.engine.records.state import NO_SUPPORT
+
+PLAYER = "player"
+
+
+class Serials:
+    """Which piece is which at every moment of a run.
+
+    Parameters
+    ----------
+    compiled : CompiledLevel
+    events : (n,) EVENT
+    """
+
+    def __init__(self, compiled: CompiledLevel, events: Records) -> None:
+        self.compiled = compiled
+        self.events = events
+        resolved = compiled.cast.resolved
+        # The slot of each piece that is made, and what follows the slot's name in its own.
+        self.slots: dict[int, tuple[int, str]] = {}
+        for slot in compiled.cast.made:
+            for index in (slot, *resolved.descendants(slot)):
+                self.slots[index] = (slot, resolved.pieces[index].name[len(resolved.pieces[slot].name) :])
+
+    @cached_property
+    def spawned(self) -> dict[int, tuple[NDArray[np.int64], NDArray[np.int64]]]:
+        """For each slot, which events filled it, and with which serials."""
+        rows = np.flatnonzero(self.events["kind"] == SPAWNS)
+        pieces, serials = self.events["piece"][rows], self.events["amount"][rows].astype(np.int64)
+        return {int(piece): (rows[pieces == piece], serials[pieces == piece]) for piece in np.unique(pieces)}
+
+    @cached_property
+    def of_events(self) -> list[tuple[str, str]]:
+        """Who, and which piece, for each event."""
+        return [
+            (
+                PLAYER if row["who"] == THE_PLAYER else self.name(int(row["who"]), index),
+                self.name(int(row["piece"]), index),
+            )
+            for index, row in enumerate(self.events)
+        ]
+
+    def name(self, piece: int, event: int) -> str:
+        """Return the name of a piece at the time of an event, given by its number."""
+        if piece not in self.slots:
+            return self.compiled.piece_name(piece)
+        slot, suffix = self.slots[piece]
+        kind = self.compiled.cast.resolved.pieces[slot].kinds[0]
+        rows, serials = self.spawned.get(slot, (np.zeros(0), np.zeros(0)))
+        before = int(np.searchsorted(rows, event, side="right"))
+        # A shot is fired just before it is said to be made.
+        serial = serials[max(before - 1, 0)] if len(serials) else 0
+        return f"{kind} {int(serial)}{suffix}"
+
+    def at_tick(self, piece: int, tick: int) -> str:
+        """Return the name of a piece at the end of a tick."""
+        return self.name(piece, int(np.searchsorted(self.events["tick"], tick, side="right")) - 1)
+
+    def of_supports(self, outlines: NDArray[np.int64]) -> NDArray[Any]:
+        """Return the names of the pieces that support outlines belong to, one a tick."""
+        supports, which = np.unique(outlines, return_inverse=True)
+        names = np.array([self.compiled.support_name(int(support)) for support in supports], dtype=object)[which]
+        for number, support in enumerate(supports):
+            piece = -1
+            if support >= 0 and support != NO_SUPPORT:
+                piece = int(self.compiled.tables.solids.outlines["piece"][support])
+            if piece in self.slots:
+                for tick in np.flatnonzero(which == number):
+                    names[tick] = self.at_tick(piece, int(tick))
+        return names

@@ -1,0 +1,1 @@
+"""The order of a tick, how a run begins, and the kernel that Python calls."""
