@@ -2,32 +2,44 @@
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
-STAMP := $(VENV)/.installed
+RUNS := $(VENV)/.runs
+TESTS := $(VENV)/.tests
 
-.PHONY: demo test lint bench screenshots clean
+.PHONY: demo test lint kernels bench screenshots clean
 
-demo: $(STAMP)
+demo: $(RUNS)
 	$(BIN)/haptos demo --out demo-output
 
 test: lint
-	$(BIN)/python tests/compile_kernels.py
+	$(BIN)/python tools/make_kernels.py side-full
 	$(BIN)/python -m pytest -n 2
 
-lint: $(STAMP)
+lint: $(TESTS)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 
-bench: $(STAMP)
+# After a change of anything that kernels are made of.
+kernels: $(TESTS)
+	$(BIN)/python tools/make_kernels.py
+
+bench: $(TESTS)
 	PYTHONPATH=. $(BIN)/python benchmarks/run.py
 
-screenshots: $(STAMP)
+screenshots: $(TESTS)
 	$(BIN)/python docs/make_screenshots.py
 
-$(STAMP): pyproject.toml
+$(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
+
+# What runs the tool alone; the rest is installed for tests.
+$(RUNS): pyproject.toml | $(VENV)/bin/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e .
+	touch $(RUNS)
+
+$(TESTS): pyproject.toml | $(VENV)/bin/python
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e ".[dev]"
-	touch $(STAMP)
+	touch $(TESTS) $(RUNS)
 
 clean:
 	rm -rf $(VENV) demo-output benchmarks/build

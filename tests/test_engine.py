@@ -14,7 +14,6 @@ from hypothesis import strategies as st
 import haptos
 from haptos.demo import demo_file
 from haptos.engine.build.compile_level import body_of, compile_level
-from haptos.engine.compiling import contract as kernels
 from haptos.geometry.outlines import grow_outlines
 from haptos.geometry.placement import place_shapes
 from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons
@@ -72,12 +71,6 @@ def test_a_level_without_a_capability_does_not_compile_it():
     assert compile_level(haptos.Level(world={"view": "top"})).tables.zones is None
     awning = {"name": "awning", "at": [0, 0], "shape": {"box": [9, 9]}, "solid_from": "above"}
     assert compile_level(haptos.Level(pieces=[awning])).tables.capabilities == "side-full"
-
-
-def test_kernels_leave_other_peoples_cache_alone():
-    code = "from numba.core import config as c; d = c.CACHE_DIR; import haptos.engine.tick.advance; print(d == c.CACHE_DIR)"
-    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout == "True\n"
-    assert kernels.cache_folder() is not None
 
 
 def test_importing_haptos_is_light():

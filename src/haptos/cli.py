@@ -152,9 +152,8 @@ def moves(
     from haptos.study.moves import integrators
     from haptos.study.moves import moves as derive
 
-    with _announced(the_level, plain=True):
-        table = derive(the_level)
-        methods = integrators(the_level)
+    table = derive(the_level)
+    methods = integrators(the_level)
     if as_json:
         rows = {"moves": table, "integrators": methods}
         plain = {name: _plain(frame.to_dict(orient="records")) for name, frame in rows.items()}
@@ -276,21 +275,22 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
         console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
         console.print(terminal.gaps_table(find(the_level), "", the_level.world.length_unit))
     console.rule(f"haptos moves {file.name}", align="left", style="dim")
-    with _announced(the_level, plain=True):
-        table = derive(the_level)
+    table = derive(the_level)
     console.print(terminal.moves_table(table, ""))
     console.rule("written", align="left", style="dim")
     console.print(terminal.written_text(paths))
 
 
 def _load(file: Path) -> Level:
+    from haptos.engine.compiling.kernels import Announcer
     from haptos.files.reading import load
 
+    Announcer.around = staticmethod(_announced)
     READ.append(file)
     level = load(file)
     from haptos.level.resolve import ResolvedLevel
 
-    ResolvedLevel(level)
+    level.once(ResolvedLevel)
     return level
 
 
@@ -326,22 +326,16 @@ def _out_folder(out: Path | None) -> Path | None:
 def _simulate(level: Level, cues: Cues) -> Run:
     from haptos.engine.simulation import simulate
 
-    with _announced(level):
-        return simulate(level, cues)
+    return simulate(level, cues)
 
 
 @contextmanager
-def _announced(level: Level, plain: bool = False) -> Iterator[None]:
-    """Say that kernels are being compiled, if they are; the first time takes some seconds."""
-    from haptos.engine.simulation import needs_compiling
-
-    if not needs_compiling(level, plain):
-        yield
-        return
+def _announced(text: str) -> Iterator[None]:
+    """Say that a kernel is being compiled, and show that it goes on."""
     from rich.console import Console
 
     console = Console(stderr=True, highlight=False)
-    console.print("Compiling the simulation for this sort of level, once on this machine (up to a minute or so) …")
+    console.print(f"haptos: {text}")
     with console.status("compiling"):
         yield
 

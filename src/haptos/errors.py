@@ -37,3 +37,7 @@ class LevelError(HaptosError):
 
 class CueError(HaptosError):
     """A cue, or a cue sheet, that can't be read."""
+
+
+class KernelError(HaptosError):
+    """Machine code of a kernel that can't be used."""

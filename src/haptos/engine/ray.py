@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.build.obstacles import as_obstacles
 from haptos.engine.collision.impact import first_impact
-from haptos.engine.compiling.contract import constant, kernel
-from haptos.engine.compiling.rows import rows_of
+from haptos.engine.compiling.kernels import KernelCall
+from haptos.engine.compiling.packing import Record
 from haptos.engine.records.state_records import CONTACT, HIT, PATH
 from haptos.engine.records.tables import WALL
 from haptos.geometry.outlines import Body, grow_outlines
@@ -20,8 +20,6 @@ from haptos.geometry.placement import Placement
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.resolve import ResolvedLevel
-
-NO_CONTACTS = constant(0)
 
 
 class Hit(NamedTuple):
@@ -31,13 +29,6 @@ class Hit(NamedTuple):
     distance: float
     point: tuple[float, float]
     normal: tuple[float, float]
-
-
-@kernel
-def _cast(obstacles: Any, walls: Any, contacts: Any, height: float, path: Any, hit: Any) -> None:
-    first_impact(
-        rows_of(obstacles), None, rows_of(walls), rows_of(contacts), NO_CONTACTS, height, path[0], hit[0]
-    )  # fmt: skip
 
 
 class RayCaster:
@@ -52,7 +43,7 @@ class RayCaster:
     def __init__(self, resolved: ResolvedLevel, placement: Placement) -> None:
         self.resolved = resolved
         self.placement = placement
-        self._known: dict[tuple[str, ...] | None, Any] = {}
+        self._known: dict[tuple[str, ...] | None, KernelCall] = {}
 
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
@@ -64,18 +55,16 @@ class RayCaster:
                 f"found the ray {tuple(origin)} along {tuple(direction)}, wanted finite numbers and a direction"
             )
         chosen = None if layers is None else tuple(layers)
-        obstacles = self._obstacles(chosen)
+        call = self.call_of(chosen)
+        obstacles, path, hit = call.arguments[0], call.arguments[6].rows, call.arguments[7].rows
         x, y = float(origin[0]), float(origin[1])
         dx, dy = float(direction[0]) / length, float(direction[1]) / length
         grid = obstacles.grid[0]
         width, height = grid["columns"] * grid["size"], grid["rows"] * grid["size"]
         away = math.hypot(grid["x"] + width / 2 - x, grid["y"] + height / 2 - y)
-        hit = np.zeros(1, dtype=HIT)
-        size = self.resolved.level.player.shape.size[1]
-        path = np.zeros(1, dtype=PATH)
         for name, value in zip(("x", "y", "vx", "vy", "horizon"), (x, y, dx, dy, away + width + height), strict=True):
             path[name] = value
-        _cast(obstacles, np.zeros(0, dtype=WALL), np.zeros(1, dtype=CONTACT), size, path, hit)
+        call()
         distance = float(hit["t"][0])
         if not math.isfinite(distance):
             return None
@@ -83,7 +72,8 @@ class RayCaster:
         normal = (float(hit["nx"][0]) + 0.0, float(hit["ny"][0]) + 0.0)
         return Hit(piece, distance, (x + dx * distance, y + dy * distance), normal)
 
-    def _obstacles(self, layers: tuple[str, ...] | None) -> Any:
+    def call_of(self, layers: tuple[str, ...] | None) -> KernelCall:
+        """Return the kernel that looks along a path among the pieces on some layers."""
         if layers not in self._known:
             if layers is not None:
                 known = self.resolved.contacts.layers
@@ -95,7 +85,12 @@ class RayCaster:
             ]
             outlines = grow_outlines(self.placement.only(np.isin(self.placement.piece, pieces)), Body())
             step = max(self.resolved.level.player.shape.size)
-            self._known[layers] = as_obstacles(outlines, step)
+            arguments = (
+                as_obstacles(outlines, step), None, np.zeros(0, dtype=WALL), np.zeros(1, dtype=CONTACT), 0,
+                float(self.resolved.level.player.shape.size[1]), Record(np.zeros(1, dtype=PATH)),
+                Record(np.zeros(1, dtype=HIT)),
+            )  # fmt: skip
+            self._known[layers] = KernelCall(first_impact, "first-impact", arguments)
         return self._known[layers]
 
 

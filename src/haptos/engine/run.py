@@ -11,9 +11,9 @@ import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, SETS, STANCE_NAMES, START
+from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_text import CUSHIONED, detail_of
 from haptos.engine.report.piece_names import Serials
-from haptos.engine.runner import Ticks
 from haptos.level.cues import Cues
 from haptos.level.level import Level
 

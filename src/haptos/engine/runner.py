@@ -1,154 +1,205 @@
-"""Ticks of one world, run in stretches: what they gave, and how a level begins again."""
+"""One world that runs: its kernel, what it leaves behind, and how the level begins again."""
 
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.engine.build.initial_state import new_state
+from haptos.engine.build.initial_state import new_world
+from haptos.engine.compiling.kernels import KernelCall
+from haptos.engine.compiling.packing import Record
 from haptos.engine.game.rule_engine import CROWDED
-from haptos.engine.records.journal import EVENT, NO_PIECE, PIECE_TRACK, RESTARTS, THE_PLAYER, TRACK
-from haptos.engine.records.layouts import Records
-from haptos.engine.records.state import MOST_WAITING, RESTARTING, State
+from haptos.engine.records.journal import (
+    EVENT,
+    NO_PIECE,
+    PIECE_TRACK,
+    RESTARTS,
+    THE_PLAYER,
+    TRACK,
+    Journal,
+)
+from haptos.engine.records.recording import Recording
+from haptos.engine.records.state import MOST_WAITING, RESTARTING, State, World
+from haptos.engine.records.tables import Tables
 from haptos.engine.tick.advance import advance
 from haptos.errors import LevelError
 
-# Events are taken off the buffer after this many ticks. There is room for so many of them to begin with, and one more
-# for every few ticks; it doubles whenever it does not do.
+# A kernel is called for so many ticks at most: if their events need more room than there is, all of them run again.
 STRETCH = 32768
-FIRST_ROOM = 1024
+# Room that is there for events at least when ticks begin, and more for every few of them.
+FREE_ROOM = 256
 TICKS_PER_EVENT = 8
-NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
+# What flies can be refused and made again within a tick, so a little more room than pieces that fly.
+FLIGHT_ROOM = 64
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
+# Which argument of the kernel is which.
+HELD, PLACE_TICK, PLACE_AT, TRACK_ROWS, SCORES, JOURNAL, FLIGHTS = range(2, 9)
 
 
-class Ticks(NamedTuple):
-    """What some ticks gave.
+class Moment(NamedTuple):
+    """All there is to know of a world at one moment, what it left behind included."""
 
-    Attributes
+    memory: NDArray[np.uint8]
+    recording: Recording
+    ticks: int
+    events: int
+    flights: int
+
+
+class Runner:
+    """One world of a level, from its start.
+
+    Parameters
     ----------
-    track : (n + 1,) TRACK
-    scores : (n + 1, counters) ndarray
-    events : (m,) EVENT
-    flights : (k,) PIECE_TRACK
+    compiled : CompiledLevel
     """
 
-    track: Records
-    scores: NDArray[np.float64]
-    events: Records
-    flights: Records
+    def __init__(self, compiled: CompiledLevel) -> None:
+        self.compiled = compiled
+        self.world: World = new_world(compiled)
+        self.player = self.world.state.player
+        self.recording = Recording(len(compiled.level.counters))
+        movers = compiled.tables.movers
+        self._flying = 0 if movers is None else int(movers.flights["flies"].sum())
+        self._written, self._flown = np.zeros(1, dtype=np.int64), np.zeros(1, dtype=np.int64)
+        self._before = self.world.memory.copy()
+        self.kernel_call = call_of(compiled, self.world.state, self._written, self._flown)
 
+    def needs_compiling(self) -> bool:
+        """Whether the first tick will compile the kernel."""
+        return self.kernel_call.needs_compiling()
 
-def run_ticks(
-    compiled: CompiledLevel,
-    state: State,
-    world: int,
-    held: NDArray[np.uint8],
-    place_tick: NDArray[np.int64] = NO_TICKS,
-    place_at: NDArray[np.float64] = NO_PLACES,
-) -> Ticks:
-    """Run one world of a state through some ticks.
+    def run(
+        self, held: NDArray[np.uint8], place_tick: NDArray[np.int64] = NO_TICKS,
+        place_at: NDArray[np.float64] = NO_PLACES,
+    ) -> None:  # fmt: skip
+        """Go on by some ticks.
 
-    The events of a stretch of ticks go to a buffer. Where they need more room, the world goes back to the stretch's
-    begin and runs it again with twice as much. A stretch ends where the level begins again.
-    """
-    own = state.only(world)
-    track = np.zeros(len(held) + 1, dtype=TRACK)
-    scores = np.zeros((len(held) + 1, len(compiled.level.counters)))
-    events: list[Records] = []
-    flights: list[Records] = []
-    begin = 0
-    while True:
-        end = min(begin + STRETCH, len(held))
-        row = track[begin].copy()
-        count = scores[begin].copy()
-        # What is to be put somewhere at the very end, after the last tick, is put there then.
-        here = (place_tick >= begin) & ((place_tick < end) | (end == len(held)))
-        met, flown, done = _stretch(
-            compiled, own, held[begin:end], place_tick[here] - begin, place_at[here], track[begin : end + 1],
-            scores[begin : end + 1],
-        )  # fmt: skip
-        if begin > 0:
-            # A stretch begins with the last row of the one before, as that left it.
-            track[begin], scores[begin] = row, count
-        events.append(met)
-        flights.append(flown)
-        begin += done
-        if own.player["over"][0] == RESTARTING:
-            events.append(_begin_again(compiled, own))
-            if begin == len(held) and not (place_tick >= begin).any():
+        Parameters
+        ----------
+        held : (n,) ndarray
+            The controls of each tick.
+        place_tick, place_at : (k,), (k, 2) ndarray
+            Before which of these ticks the player is put where; n for after the last.
+
+        Raises
+        ------
+        LevelError
+            If rules fire each other without end.
+        """
+        begin = 0
+        while True:
+            end = min(begin + STRETCH, len(held))
+            # What is to be put somewhere at the very end, after the last tick, is put there then.
+            here = (place_tick >= begin) & ((place_tick < end) | (end == len(held)))
+            begin += self._stretch(held[begin:end], place_tick[here] - begin, place_at[here])
+            if self.player["over"][0] == RESTARTING:
+                self._begin_again()
+                if begin == len(held) and not (place_tick >= begin).any():
+                    return
+            elif begin == len(held):
+                return
+
+    def _stretch(self, held: NDArray[np.uint8], place_tick: NDArray[np.int64], place_at: NDArray[np.float64]) -> int:
+        """Run some ticks, or as many as there are before the level begins again; return how many."""
+        recording, call = self.recording, self.kernel_call
+        self._before[:] = self.world.memory
+        first = int(self.player["tick"][0])
+        recording.reserve(len(held), FREE_ROOM + len(held) // TICKS_PER_EVENT, self._flying * len(held) + FLIGHT_ROOM)
+        call.replace(HELD, held)
+        call.replace(PLACE_TICK, place_tick)
+        call.replace(PLACE_AT, place_at)
+        while True:
+            self._written[0] = self._flown[0] = 0
+            rows = slice(recording.ticks, recording.ticks + len(held) + 1)
+            call.replace(TRACK_ROWS, recording.track[rows])
+            call.replace(SCORES, recording.scores[rows])
+            events, flights = recording.events[recording.event_count :], recording.flights[recording.flight_count :]
+            call.replace(JOURNAL, Journal(events, self._written))
+            call.replace(FLIGHTS, flights)
+            call()
+            written, flown = int(self._written[0]), int(self._flown[0])
+            if written <= len(events) and flown <= len(flights):
                 break
-        elif begin == len(held):
-            break
-    return Ticks(track, scores, np.concatenate(events), np.concatenate(flights))
+            recording.reserve(len(held), written, flown)
+            self.world.memory[:] = self._before
+        if self.player["looping"][0]:
+            raise _stopped(self.compiled, self.world.state)
+        era = int(self.player["era"][0])
+        if era:
+            events["tick"][:written] += era
+            events["t"][:written] += era / self.compiled.level.world.tick_rate
+            flights["tick"][:flown] += era
+        done = int(self.player["tick"][0]) - first
+        recording.note(done, written, flown)
+        return done
+
+    def _begin_again(self) -> None:
+        """Bring everything back to the start, but for the lives and the controls that are held, and say so."""
+        player = self.player
+        era = int(player["era"][0] + player["tick"][0])
+        lives, held = player["lives"][0], player["held"][0]
+        pairs: Any = zip(self.world.state, new_world(self.compiled).state, strict=True)
+        for array, start in pairs:
+            array[...] = start
+        player["lives"], player["held"], player["era"] = lives, held, era
+        event = np.zeros(1, dtype=EVENT)
+        event["tick"], event["t"], event["kind"] = era, era / self.compiled.level.world.tick_rate, RESTARTS
+        event["who"], event["piece"], event["amount"] = THE_PLAYER, NO_PIECE, math.nan
+        event["x"], event["y"] = player["x"], player["y"]
+        self.recording.add_event(event)
+
+    def moment(self) -> Moment:
+        """Return this moment, to come back to."""
+        recording = self.recording
+        return Moment(
+            self.world.memory.copy(), recording, recording.ticks, recording.event_count, recording.flight_count
+        )
+
+    def go_back(self, moment: Moment) -> None:
+        """Come back to a moment; what was recorded after it is let go, but by those who hold a later one."""
+        self.world.memory[:] = moment.memory
+        self.recording = moment.recording.branch(moment.ticks, moment.events, moment.flights)
 
 
-def _stretch(
-    compiled: CompiledLevel, own: State, held: NDArray[np.uint8], place_tick: NDArray[np.int64],
-    place_at: NDArray[np.float64], track: Records, scores: NDArray[np.float64],
-) -> tuple[Records, Records, int]:  # fmt: skip
-    """Run one world through a stretch; return its events, what flew, and how many ticks were run."""
-    written, flown = np.zeros(1, dtype=np.int64), np.zeros(1, dtype=np.int64)
-    buffer = np.zeros(FIRST_ROOM + len(held) // TICKS_PER_EVENT, dtype=EVENT)
-    movers = compiled.tables.movers
-    room = 0 if movers is None or not movers.flights["flies"].any() else len(held) + FIRST_ROOM
-    flights = np.zeros(room, dtype=PIECE_TRACK)
-    before = own.copy()
+def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], flown: NDArray[np.int64]) -> KernelCall:
+    """Return the kernel of a level with one world's state; what it runs and writes is to be replaced."""
+    nothing = np.zeros(0, dtype=np.uint8)
+    tables = tables_of(compiled, state)
+    own: Any = state
+    own = own._replace(**{name: Record(getattr(state, name)) for name in ("player", "segment", "path", "hit")})
+    journal = Journal(np.zeros(0, dtype=EVENT), written)
+    recorded = np.zeros(0, dtype=TRACK), np.zeros((0, len(compiled.level.counters)))
+    arguments: tuple[Any, ...] = (
+        tables, own, nothing, NO_TICKS, NO_PLACES, *recorded, journal, np.zeros(0, dtype=PIECE_TRACK), flown,
+    )  # fmt: skip
+    return KernelCall(advance, f"advance-{tables.capabilities}", arguments)
+
+
+def tables_of(compiled: CompiledLevel, state: State) -> Tables:
+    """Return the tables of a level; what rules may change in them is this world's own."""
     tables = compiled.tables
-    if compiled.cells is not None:
-        # What rules may change is this world's own.
-        tables = compiled.cells.tables_of(tables, own.cells[0])
-        if tables.movers is not None and own.corners.shape[1] > 0:
-            tables = tables._replace(movers=tables.movers._replace(corners=own.corners[0]))
-    while True:
-        written[0] = flown[0] = 0
-        advance(
-            tables, own, 0, held, place_tick, place_at, track, scores, buffer, written, flights, flown
-        )  # fmt: skip
-        if written[0] <= len(buffer) and flown[0] <= len(flights):
-            break
-        if written[0] > len(buffer):
-            buffer = np.zeros(max(2 * len(buffer), int(written[0])), dtype=EVENT)
-        if flown[0] > len(flights):
-            flights = np.zeros(int(flown[0]), dtype=PIECE_TRACK)
-        own.restore(before)
-    if own.player["looping"][0]:
-        raise _stopped(compiled, own)
-    events, flights = buffer[: written[0]].copy(), flights[: flown[0]].copy()
-    era = int(own.player["era"][0])
-    events["tick"] += era
-    events["t"] += era / compiled.level.world.tick_rate
-    flights["tick"] += era
-    return events, flights, int(own.player["tick"][0] - before.player["tick"][0])
+    if compiled.cells is None:
+        return tables
+    tables = compiled.cells.tables_of(tables, state.cells)
+    if tables.movers is not None and len(state.corners) > 0:
+        tables = tables._replace(movers=tables.movers._replace(corners=state.corners))
+    return tables
 
 
-def _stopped(compiled: CompiledLevel, own: State) -> LevelError:
+def _stopped(compiled: CompiledLevel, state: State) -> LevelError:
     """Return the error of rules that fire each other without end, or of one with too many firings that wait."""
-    burst = own.rules["burst"][0][: len(compiled.ruled.titles)]
+    burst = state.rules["burst"][: len(compiled.ruled.titles)]
     # All that go on and on have fired about as often.
     names = [title for title, times in zip(compiled.ruled.titles, burst, strict=True) if times > burst.max() // 10]
-    t = (own.player["era"][0] + own.player["tick"][0]) / compiled.level.world.tick_rate
+    t = (state.player["era"][0] + state.player["tick"][0]) / compiled.level.world.tick_rate
     what = " and ".join(names)
-    if own.player["looping"][0] == CROWDED:
+    if state.player["looping"][0] == CROWDED:
         message = f"found more than {MOST_WAITING} firings that wait for its after at {t:.4g} s, wanted a shorter delay"
         return LevelError(what, message)
     return LevelError(what, f"found rules that fire each other without end at {t:.4g} s, wanted once, or a delay")
-
-
-def _begin_again(compiled: CompiledLevel, own: State) -> Records:
-    """Bring everything back to the start, but for the lives and the controls that are held; return what is said."""
-    player = own.player
-    era = int(player["era"][0] + player["tick"][0])
-    lives, held = player["lives"][0], player["held"][0]
-    own.restore(new_state(compiled, 1))
-    player["lives"], player["held"], player["era"] = lives, held, era
-    event = np.zeros(1, dtype=EVENT)
-    event["tick"], event["t"], event["kind"] = era, era / compiled.level.world.tick_rate, RESTARTS
-    event["who"], event["piece"], event["amount"] = THE_PLAYER, NO_PIECE, math.nan
-    event["x"], event["y"] = player["x"], player["y"]
-    return event

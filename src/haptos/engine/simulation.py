@@ -10,15 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import compile_level
-from haptos.engine.build.initial_state import new_state
-from haptos.engine.compiling.contract import is_ready, mark_ready
 from haptos.engine.ray import Hit, RayCaster
-from haptos.engine.records.state import State
+from haptos.engine.records.layouts import Records
 from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
-from haptos.engine.runner import NO_CONTROLS, NO_PLACES, NO_TICKS, Ticks, run_ticks
+from haptos.engine.runner import Moment, Runner
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
+
+NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 
 
 def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
@@ -71,30 +71,22 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
     # Sheets that are there many times are read once.
     read = {sheet: parse_cues(sheet, units) if isinstance(sheet, str) else sheet for sheet in dict.fromkeys(given)}
     schedules = {sheet: cues.schedule(level.world.tick_rate) for sheet, cues in read.items()}
-    sheets = [read[sheet] for sheet in given]
-    state = new_state(compiled, len(sheets))
 
-    def run_one(index: int) -> Run:
-        schedule = schedules[given[index]]
-        ticks = run_ticks(compiled, state, index, schedule.held, schedule.place_tick, schedule.place_at)
-        return Run(compiled, sheets[index], ticks)
+    def run_one(sheet: str | Cues) -> Run:
+        schedule = schedules[sheet]
+        runner = Runner(compiled)
+        runner.run(schedule.held, schedule.place_tick, schedule.place_at)
+        return Run(compiled, read[sheet], runner.recording.whole())
 
-    if not sheets:
-        return []
-    # Where kernels have to be compiled, that is done once, before the threads begin.
-    run_ticks(compiled, new_state(compiled, 1), 0, NO_CONTROLS)
-    mark_ready(compiled.tables.capabilities)
     if threads <= 1:
-        return [run_one(index) for index in range(len(sheets))]
+        return [run_one(sheet) for sheet in given]
     with ThreadPoolExecutor(threads) as pool:
-        return list(pool.map(run_one, range(len(sheets))))
+        return list(pool.map(run_one, given))
 
 
-def needs_compiling(level: Level, plain: bool = False) -> bool:
-    """Whether running this level, or a plain one of its view, will first compile kernels, which takes some seconds."""
-    if plain:
-        level = Level(world={"view": level.world.view})
-    return not is_ready(compile_level(level).tables.capabilities)
+def needs_compiling(level: Level) -> bool:
+    """Whether running this level will first compile its kernel, which takes some seconds."""
+    return Runner(compile_level(level)).needs_compiling()
 
 
 class Simulation:
@@ -122,43 +114,36 @@ class Simulation:
     def __init__(self, level: Level) -> None:
         self.level = level
         self.compiled = compile_level(level)
-        self.state = new_state(self.compiled, 1)
-        self._ticks: list[Ticks] = []
+        self._runner = Runner(self.compiled)
         self._rays: RayCaster | None = None
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
         """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
         words = held if isinstance(held, str) else "+".join(held)
         bits = held_bits(words, "step") if words.strip() else 0
-        self._advance(np.full(ticks, bits, dtype=np.uint8), NO_TICKS, NO_PLACES)
+        self._runner.run(np.full(ticks, bits, dtype=np.uint8))
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
         """Put the player somewhere, at rest or with a velocity."""
-        self._advance(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
-        self.state.player["vx"], self.state.player["vy"] = vx, vy
+        self._runner.run(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
+        self._player["vx"], self._player["vy"] = vx, vy
 
-    def snapshot(self) -> tuple[State, int]:
+    def snapshot(self) -> Moment:
         """Return all there is to know of this moment."""
-        return self.state.copy(), len(self._ticks)
+        return self._runner.moment()
 
-    def restore(self, snapshot: tuple[State, int]) -> None:
+    def restore(self, snapshot: Moment) -> None:
         """Go back to a moment, its record included."""
-        saved, length = snapshot
-        self.state.restore(saved)
-        del self._ticks[length:]
+        self._runner.go_back(snapshot)
 
     @property
     def run(self) -> Run:
         """What happened so far, as a run."""
-        if not self._ticks:
-            self._advance(NO_CONTROLS, NO_TICKS, NO_PLACES)
-        first, *others = self._ticks
-        track = np.concatenate([first.track, *(ticks.track[1:] for ticks in others)])
-        scores = np.concatenate([first.scores, *(ticks.scores[1:] for ticks in others)])
-        events = np.concatenate([ticks.events for ticks in self._ticks])
-        flights = np.concatenate([ticks.flights for ticks in self._ticks])
-        duration = (len(track) - 1) / self.level.world.tick_rate
-        return Run(self.compiled, Cues((), (), duration), Ticks(track, scores, events, flights))
+        if not self._player["started"][0]:
+            self._runner.run(NO_CONTROLS)
+        ticks = self._runner.recording.whole()
+        duration = (len(ticks.track) - 1) / self.level.world.tick_rate
+        return Run(self.compiled, Cues((), (), duration), ticks)
 
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
@@ -172,13 +157,12 @@ class Simulation:
             self._rays = RayCaster(self.compiled.resolved, placement)
         return self._rays.first_hit(origin, direction, layers)
 
-    def _advance(self, held: NDArray[np.uint8], ticks: NDArray[np.int64], at: NDArray[np.float64]) -> None:
-        done = run_ticks(self.compiled, self.state, 0, held, ticks, at)
-        mark_ready(self.compiled.tables.capabilities)
-        self._ticks.append(done)
+    @property
+    def _player(self) -> Records:
+        return self._runner.player
 
     def _value(self, name: str) -> Any:
-        return self.state.player[name][0]
+        return self._player[name][0]
 
     @property
     def t(self) -> float:

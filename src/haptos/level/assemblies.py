@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any, TypeVar
 
 from haptos.errors import LevelError
 from haptos.level.level import Level
 from haptos.level.pieces import Piece, Template
 from haptos.level.rules import Rule
+from haptos.level.section import Section
 
 PLAYER = "player"
 # In place of the number of what carries a piece.
@@ -17,6 +19,7 @@ SELF = "self"
 # Keys of an action that name pieces.
 NAMING = ("set", "remove", "spawn", "at", "parent")
 Source = tuple[str, Template]
+Named = TypeVar("Named", bound=Section)
 
 
 @dataclass(frozen=True)
@@ -137,14 +140,19 @@ def rules_of(level: Level, placed: list[Placed]) -> list[tuple[str, Rule]]:
 
 def _rule_from(rule: Rule, name: str) -> Rule:
     """Return a kind's rule as the rule of one piece: `self` is that."""
-    actions = [
-        action.model_copy(update={key: _named_from(getattr(action, key), name) for key in NAMING}) for action in rule.do
-    ]
+    actions = tuple(_renamed(action, NAMING, name) for action in rule.do)
     condition = rule.if_
     if condition is not None and SELF in condition:
         before, after = ("not ", condition[4:]) if condition.startswith("not ") else ("", condition)
         condition = before + str(_named_from(after.strip(), name))
-    return rule.model_copy(update={"piece": _named_from(rule.piece, name), "do": actions, "if_": condition})
+    said: dict[str, Any] = {"do": actions} if condition is None else {"do": actions, "if_": condition}
+    return _renamed(rule, ("piece",), name).model_copy(update=said)
+
+
+def _renamed(section: Named, keys: tuple[str, ...], name: str) -> Named:
+    """Return a section in which what some keys say of `self` is said of a piece."""
+    said = [key for key in keys if key in section.model_fields_set]
+    return section.model_copy(update={key: _named_from(getattr(section, key), name) for key in said})
 
 
 def rule_title(rule: Rule, place: str) -> str:
@@ -174,7 +182,7 @@ def _place(
         raise LevelError(f"kinds.{again}.pieces", f"found {place}, which holds '{again}' in itself without end")
     sources = (*own, *((f"kind {one}", level.kinds[one]) for one in kinds))
     at = next((piece.at for piece in sections if piece.at is not None), None)
-    copies = next((piece.copies for piece in sections if piece.copies), [])
+    copies = next((piece.copies for piece in sections if piece.copies), ())
     for number, where in enumerate([at, *copies], start=1):
         one = name if number == 1 else f"{name} {number}"
         found.append(Placed(one, sources, kinds, where, frame, parent, place, number > 1))

@@ -8,7 +8,7 @@ from pydantic import model_validator
 
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
-from haptos.level.section import Section
+from haptos.level.section import Frozen, FrozenDict, Section
 
 Meeting = Literal["solid", "overlap", "nothing"]
 
@@ -27,9 +27,9 @@ BUILT_IN_OVERLAP: dict[str, tuple[str, ...]] = {
 class Contacts(Section):
     """The contacts table as it is written: a pair is written once and holds both ways."""
 
-    layers: list[str]
-    solid: dict[str, list[str]] = {}
-    overlap: dict[str, list[str]] = {}
+    layers: tuple[str, ...]
+    solid: Frozen[tuple[str, ...]] = FrozenDict()
+    overlap: Frozen[tuple[str, ...]] = FrozenDict()
 
     @model_validator(mode="after")
     def _no_layer_twice(self) -> Contacts:

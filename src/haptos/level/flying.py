@@ -121,7 +121,7 @@ class Spawner(Section):
 class Fragile(Section):
     """A piece that vanishes on touching pieces, or the player, on some layers, after so many hits."""
 
-    on: list[str] = Field(min_length=1)
+    on: tuple[str, ...] = Field(min_length=1)
     hits: Annotated[int, Field(ge=1)] = 1
 
 

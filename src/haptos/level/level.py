@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
-from pydantic import Field, ValidationError
+from pydantic import Field, PrivateAttr, ValidationError
 
 from haptos.errors import LevelError
 from haptos.level.contacts import Contacts, ContactTable
@@ -14,11 +15,27 @@ from haptos.level.player import Player
 from haptos.level.quantity import Units, units_of
 from haptos.level.routes import Route
 from haptos.level.rules import Rule
-from haptos.level.section import Section, level_error
+from haptos.level.section import Frozen, FrozenDict, Section, level_error
 from haptos.level.stakes import Counter
 from haptos.level.world import World
 
 FORMAT_VERSION = 1
+Result = TypeVar("Result")
+
+
+class Made(dict[Callable[..., Any], Any]):
+    """What was made of a level, kept beside it; it says nothing about the level, and is not copied or pickled."""
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Made)
+
+    __hash__ = None
+
+    def __deepcopy__(self, memo: Any) -> Made:
+        return Made()
+
+    def __reduce__(self) -> tuple[type[Made], tuple[()]]:
+        return Made, ()
 
 
 class Level(Section):
@@ -39,15 +56,16 @@ class Level(Section):
     haptos: int = FORMAT_VERSION
     title: str = ""
     world: World = World()
-    units: dict[str, str] = {}
+    units: Frozen[str] = FrozenDict()
     contacts: Contacts | None = None
     player: Player = Player()
-    counters: dict[str, Counter] = {}
-    routes: dict[str, Route] = {}
-    kinds: dict[str, Kind] = {}
-    pieces: list[Piece] = []
+    counters: Frozen[Counter] = FrozenDict()
+    routes: Frozen[Route] = FrozenDict()
+    kinds: Frozen[Kind] = FrozenDict()
+    pieces: tuple[Piece, ...] = ()
     tiles: TileMap | None = Field(default=None, alias="map")
-    rules: list[Rule] = []
+    rules: tuple[Rule, ...] = ()
+    _made: Made = PrivateAttr(default_factory=lambda: Made())
 
     def __init__(self, **data: Any) -> None:
         _require_version(data)
@@ -56,6 +74,13 @@ class Level(Section):
         except ValidationError as error:
             raise level_error(error, Level, data) from None
         _check_names(self)
+
+    def once(self, work: Callable[[Level], Result]) -> Result:
+        """Return what a function makes of this level; it is worked out once, since a level never changes."""
+        if work not in self._made:
+            self._made[work] = work(self)
+        made: Result = self._made[work]
+        return made
 
     def unit_table(self) -> Units:
         """Return the level's units, for cues."""

@@ -9,7 +9,7 @@ from haptos.level.flying import Drift, Fragile, Spawner
 from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.routes import Route, Spin
 from haptos.level.rules import Rule
-from haptos.level.section import Section
+from haptos.level.section import Frozen, Section
 from haptos.level.shapes import Shape
 from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
 
@@ -31,12 +31,12 @@ class Template(Section):
     """What a kind and a piece can both say."""
 
     layer: str | None = None
-    marks: list[str] = []
+    marks: tuple[str, ...] = ()
     turn: Angle = 0.0
     scale: Scale = 1.0
     shape: Shape | None = None
-    parts: list[Part] | None = Field(default=None, min_length=1)
-    never_meets: list[str] = []
+    parts: tuple[Part, ...] | None = Field(default=None, min_length=1)
+    never_meets: tuple[str, ...] = ()
     active: bool = True
     rest: Rest | None = None
     look: Look | None = None
@@ -55,7 +55,7 @@ class Template(Section):
     harm: Harm | None = None
     checkpoint: Checkpoint | None = None
     finish: Finish | None = None
-    pieces: list[Piece] = []  # children, placed relative to it and fixed to it
+    pieces: tuple[Piece, ...] = ()  # children, placed relative to it and fixed to it
 
     @model_validator(mode="after")
     def _one_body(self) -> Template:
@@ -73,7 +73,7 @@ class Kind(Template):
     """
 
     based_on: str | None = None
-    rules: list[Rule] = []
+    rules: tuple[Rule, ...] = ()
 
 
 class Piece(Template):
@@ -90,7 +90,7 @@ class Piece(Template):
     kind: str | None = None
     parent: str | None = None
     at: tuple[Length, Length] | None = None
-    copies: list[tuple[Length, Length]] = []
+    copies: tuple[tuple[Length, Length], ...] = ()
 
     @model_validator(mode="after")
     def _named(self) -> Piece:
@@ -121,7 +121,7 @@ class TileMap(Section):
     at: tuple[Length, Length] = (0.0, 0.0)
     turn: Angle = 0.0
     rows: str
-    signs: dict[str, str]
+    signs: Frozen[str]
 
     @model_validator(mode="after")
     def _sound(self) -> TileMap:

@@ -138,7 +138,7 @@ class Player(Section):
     facing: Literal["right", "left", "up", "down"] = "right"
     shape: Shape = DEFAULT_BODY
     layer: str | None = None
-    marks: list[str] = []
+    marks: tuple[str, ...] = ()
     gaits: Gaits = Gaits()
     run: RunControl = RunControl()
     jump: Jump = Jump()
@@ -152,9 +152,9 @@ class Player(Section):
     turn_rate: Literal["none"] | TurnRate = "none"
     keep_momentum: bool = True
     mass: Mass = 60.0
-    never_meets: list[str] = []
+    never_meets: tuple[str, ...] = ()
     shot: Shot | None = None
-    pieces: list[Piece] = []
+    pieces: tuple[Piece, ...] = ()
 
     @model_validator(mode="after")
     def _sound(self) -> Player:

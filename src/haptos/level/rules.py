@@ -198,7 +198,7 @@ class Rule(Section):
     after: Duration = 0.0
     every: Period | None = None
     if_: str | None = Field(default=None, alias="if")
-    do: list[Action] = Field(min_length=1)
+    do: tuple[Action, ...] = Field(min_length=1)
 
     @model_validator(mode="after")
     def _sound(self) -> Rule:

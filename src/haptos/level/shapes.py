@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from pydantic import model_validator
 
@@ -36,8 +37,8 @@ class Shape(Section):
     corners: tuple[Length, Length, Length, Length] | None = None
     circle: Size | None = None
     capsule: tuple[Size, Size] | None = None
-    polygon: list[tuple[Length, Length]] | None = None
-    line: list[tuple[Length, Length]] | None = None
+    polygon: tuple[tuple[Length, Length], ...] | None = None
+    line: tuple[tuple[Length, Length], ...] | None = None
     turn: Angle = 0.0
 
     @model_validator(mode="after")
@@ -65,7 +66,7 @@ class Shape(Section):
         if self.corners is not None:
             x0, y0, x1, y1 = self.corners
             return (abs(x1 - x0), abs(y1 - y0))
-        points = self.polygon or self.line or []
+        points = self.polygon or self.line or ()
         xs, ys = [x for x, _ in points], [y for _, y in points]
         return (max(xs) - min(xs), max(ys) - min(ys))
 
@@ -95,7 +96,7 @@ def half_extents(shape: Shape) -> tuple[float, float, float]:
     return (width / 2, height / 2, 0.0)
 
 
-def _require_points(form: str, points: list[Point], least: int, closed: bool) -> None:
+def _require_points(form: str, points: Sequence[Point], least: int, closed: bool) -> None:
     if len(points) < least:
         raise ValueError(f"found {form} with {len(points)} points, wanted at least {least}")
     for index, point in enumerate(points):
@@ -103,7 +104,7 @@ def _require_points(form: str, points: list[Point], least: int, closed: bool) ->
             raise ValueError(f"found {form}[{index}] = [{point[0]:g}, {point[1]:g}] twice in a row, wanted it once")
 
 
-def _require_simple(points: list[Point]) -> None:
+def _require_simple(points: Sequence[Point]) -> None:
     """Raise if a polygon has no area, or if two of its sides cross; touching is allowed."""
     count = len(points)
     for i in range(count):
@@ -121,7 +122,7 @@ def _require_simple(points: list[Point]) -> None:
         raise ValueError("found a polygon without area, wanted corners that do not lie on one line")
 
 
-def _area(points: list[Point]) -> float:
+def _area(points: Sequence[Point]) -> float:
     return 0.5 * math.fsum(
         x0 * y1 - x1 * y0 for (x0, y0), (x1, y1) in zip(points, [*points[1:], points[0]], strict=True)
     )

@@ -36,8 +36,8 @@ class Pickup(Section):
     speed: TopSpeed = 400.0
     rate: Factor = 6.0
     latched: bool = True
-    by: list[str] = Field(default=["player"], min_length=1)
-    blocked_by: list[str] = []
+    by: tuple[str, ...] = Field(default=("player",), min_length=1)
+    blocked_by: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _sound(self) -> Pickup:
@@ -115,7 +115,7 @@ class Counter(Section):
     """A number that is counted; pickups and rules add to it."""
 
     start: Number = 0.0
-    rewards: list[Reward] = []
+    rewards: tuple[Reward, ...] = ()
 
 
 class Health(Section):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.level.resolve import ResolvedLevel
@@ -95,7 +95,7 @@ def _is_made(resolved: ResolvedLevel, piece: ResolvedPiece) -> bool:
     return resolved.pieces.index(piece) >= resolved.written
 
 
-def _removed_by(resolved: ResolvedLevel, actions: list[Action]) -> set[str]:
+def _removed_by(resolved: ResolvedLevel, actions: Sequence[Action]) -> set[str]:
     """Return the names of the pieces that actions take away for good; others of what is made may come."""
     return {
         piece.name

@@ -117,7 +117,7 @@ def body_of(level: Level) -> Body:
 
 
 def compile_level(level: Level) -> CompiledLevel:
-    """Turn a level into tables.
+    """Turn a level into tables, once: a level keeps what it was compiled to.
 
     Parameters
     ----------
@@ -128,7 +128,11 @@ def compile_level(level: Level) -> CompiledLevel:
     LevelError
         If a piece can't be resolved.
     """
-    authored = ResolvedLevel(level)
+    return level.once(_compile)
+
+
+def _compile(level: Level) -> CompiledLevel:
+    authored = level.once(ResolvedLevel)
     placement, origins, hanging = settle_rests(authored, place_shapes(authored))
     cast = cast_of(authored, origins.tolist())
     resolved = cast.resolved

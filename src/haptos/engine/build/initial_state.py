@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.build.changeable import WORD, Cells
+from haptos.engine.build.changeable import Cells
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.mover_tables import WAITS_FOR_NOTHING
 from haptos.engine.build.objective_tables import facing_code
@@ -29,6 +29,8 @@ from haptos.engine.records.state import (
     STALE,
     TOUCHED,
     State,
+    World,
+    in_one_block,
 )
 from haptos.engine.records.state_records import (
     CONTACT,
@@ -40,15 +42,14 @@ from haptos.engine.records.state_records import (
     SEGMENT,
     SPAWNING,
     TOUCH,
-    row_length,
 )
 from haptos.engine.records.tables import FACE, Rules, Tables
 
 
-def new_state(compiled: CompiledLevel, worlds: int) -> State:
-    """Return the state at the start, once for each world."""
+def new_world(compiled: CompiledLevel) -> World:
+    """Return a world at the start."""
     tables, level = compiled.tables, compiled.level
-    player = np.zeros(worlds, dtype=PLAYER)
+    player = np.zeros(1, dtype=PLAYER)
     player["x"], player["y"] = level.player.at
     player["up_x"], player["up_y"] = level.world.up
     player["gravity_x"], player["gravity_y"] = level.world.gravity if level.world.view == "side" else (0.0, 0.0)
@@ -77,65 +78,62 @@ def new_state(compiled: CompiledLevel, worlds: int) -> State:
     effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
     field_count = 0 if tables.fields is None else len(tables.fields)
     launch_count = 0 if tables.launches is None else len(tables.launches)
-    # The last entry, whether everything is passed through, has to be the last of the row.
-    passing_length = row_length(len(tables.solids.outlines) + 1, 1)
-    path = np.zeros(worlds, dtype=PATH)
+    path = np.zeros(1, dtype=PATH)
     path["skip"] = SKIPS_NOTHING
     movers = tables.movers
-    return State(
+    state = State(
         player=player,
-        contacts=np.zeros((worlds, CONTACTS), dtype=CONTACT),
-        touched=np.zeros((worlds, TOUCHED), dtype=TOUCH),
-        segment=np.zeros(worlds, dtype=SEGMENT),
+        contacts=np.zeros(CONTACTS, dtype=CONTACT),
+        touched=np.zeros(TOUCHED, dtype=TOUCH),
+        segment=np.zeros(1, dtype=SEGMENT),
         path=path,
-        probe=np.zeros((worlds, row_length(1, CONTACT.itemsize)), dtype=CONTACT),
-        hit=np.zeros(worlds, dtype=HIT),
-        inside=np.zeros((worlds, row_length(zone_count, 1)), dtype=np.uint8),
-        seen=np.zeros((worlds, row_length(zone_count, 8)), dtype=np.int64),
-        visits=np.zeros((worlds, row_length(len(compiled.cast.resolved.pieces), 8)), dtype=np.int64),
-        rules=_ruled(worlds, tables.rules),
-        firings=_firings(worlds, tables.rules),
-        passing=np.zeros((worlds, passing_length), dtype=np.uint8),
-        within=np.zeros((worlds, row_length(effect_count, 1)), dtype=np.uint8),
-        occupied=np.zeros((worlds, row_length(field_count, 8)), dtype=np.int64),
-        ready=np.full((worlds, row_length(launch_count, 8)), -math.inf),
-        moving=_resting(worlds, movers),
-        near=np.zeros((worlds, 0 if movers is None else row_length(len(movers.movers), 8)), dtype=np.int64),
-        spawning=_spawning(worlds, movers),
-        outlines=_moved(worlds, None if movers is None else tables.solids.outlines),
-        faces=_moved(worlds, None if movers is None else tables.solids.faces),
-        zone_outlines=_moved(worlds, tables.zones.outlines if movers is not None and tables.zones else None),
-        zone_faces=_moved(worlds, tables.zones.faces if movers is not None and tables.zones else None),
-        effect_outlines=_moved(worlds, tables.effects.outlines if movers is not None and tables.effects else None),
-        effect_faces=_moved(worlds, tables.effects.faces if movers is not None and tables.effects else None),
-        **_at_stake(worlds, tables.stakes),
-        corners=_corners(worlds, tables),
-        watching=_watching(worlds, tables.watches),
-        cells=_cells(worlds, compiled.cells),
+        probe=np.zeros(1, dtype=CONTACT),
+        hit=np.zeros(1, dtype=HIT),
+        inside=np.zeros(zone_count, dtype=np.uint8),
+        seen=np.zeros(zone_count, dtype=np.int64),
+        visits=np.zeros(len(compiled.cast.resolved.pieces), dtype=np.int64),
+        rules=_ruled(tables.rules),
+        firings=_firings(tables.rules),
+        passing=np.zeros(len(tables.solids.outlines) + 1, dtype=np.uint8),
+        within=np.zeros(effect_count, dtype=np.uint8),
+        occupied=np.zeros(field_count, dtype=np.int64),
+        ready=np.full(launch_count, -math.inf),
+        moving=_resting(movers),
+        near=np.zeros(0 if movers is None else len(movers.movers), dtype=np.int64),
+        spawning=_spawning(movers),
+        outlines=_moved(None if movers is None else tables.solids.outlines),
+        faces=_moved(None if movers is None else tables.solids.faces),
+        zone_outlines=_moved(tables.zones.outlines if movers is not None and tables.zones else None),
+        zone_faces=_moved(tables.zones.faces if movers is not None and tables.zones else None),
+        effect_outlines=_moved(tables.effects.outlines if movers is not None and tables.effects else None),
+        effect_faces=_moved(tables.effects.faces if movers is not None and tables.effects else None),
+        **_at_stake(tables.stakes),
+        corners=_corners(tables),
+        watching=_watching(tables.watches),
+        cells=_cells(compiled.cells),
     )
+    return in_one_block(state)
 
 
-def _corners(worlds: int, tables: Tables) -> Records:
+def _corners(tables: Tables) -> Records:
     """Return the corners of what is grown anew by the body, which turns in each world by itself."""
     if tables.movers is None or not tables.world["turns"][0]:
-        return np.zeros((worlds, 0), dtype=CORNER)
-    return np.repeat(tables.movers.corners[None, :], worlds, axis=0)
+        return np.zeros(0, dtype=CORNER)
+    return tables.movers.corners
 
 
-def _cells(worlds: int, cells: Cells | None) -> NDArray[np.float64]:
+def _cells(cells: Cells | None) -> NDArray[np.float64]:
     """Return what rules can change, as it is at first."""
     if cells is None:
-        return np.zeros((worlds, 0))
-    rows = np.zeros((worlds, row_length(len(cells.values), WORD)))
-    rows[:, : len(cells.values)] = cells.values
-    return rows
+        return np.zeros(0)
+    return cells.values
 
 
-def _at_stake(worlds: int, stakes: Stakes | None) -> dict[str, NDArray[Any]]:
+def _at_stake(stakes: Stakes | None) -> dict[str, NDArray[Any]]:
     """Return what is at stake before anything was taken."""
 
     def rows(count: int, layout: Any) -> NDArray[Any]:
-        return np.zeros((worlds, row_length(count, np.dtype(layout).itemsize)), dtype=layout)
+        return np.zeros(count, dtype=layout)
 
     if stakes is None:
         layouts: dict[str, Any] = {
@@ -155,61 +153,59 @@ def _at_stake(worlds: int, stakes: Stakes | None) -> dict[str, NDArray[Any]]:
         "given": rows(len(stakes.rewards), np.int64),
         "saved": rows(len(stakes.checkpoints), np.uint8),
     }
-    state["taken"]["x"][:, :pickups], state["taken"]["y"][:, :pickups] = stakes.pickups["x"], stakes.pickups["y"]
-    state["counts"]["value"][:, :counters] = stakes.counters["start"]
-    state["counts"]["left"][:, :counters] = stakes.counters["total"]
+    state["taken"]["x"], state["taken"]["y"] = stakes.pickups["x"], stakes.pickups["y"]
+    state["counts"]["value"], state["counts"]["left"] = stakes.counters["start"], stakes.counters["total"]
     return state
 
 
-def _resting(worlds: int, movers: Movers | None) -> Records:
+def _resting(movers: Movers | None) -> Records:
     """Return the poses of movers before anything has moved."""
     if movers is None:
-        return np.zeros((worlds, 0), dtype=POSE)
+        return np.zeros(0, dtype=POSE)
     # One more stands for all that stays.
-    poses = np.zeros((worlds, row_length(len(movers.movers) + 1, POSE.itemsize)), dtype=POSE)
+    poses = np.zeros(len(movers.movers) + 1, dtype=POSE)
     poses["cosine"], poses["here"], poses["due"], poses["scale"] = 1.0, 1, math.inf, 1.0
     poses["dies"], poses["touches"] = math.inf, NO_PIECE
     flights = movers.flights
     for pose_name, name in (("fly_vx", "vx"), ("fly_vy", "vy"), ("fly_spin", "spin")):
-        poses[pose_name][:, flights["mover"]] = flights[name]
-    poses["phase"][:, flights["mover"][flights["made"] == 1]] = GONE
-    poses["off"][:, : len(movers.movers)] = movers.movers["off"]
+        poses[pose_name][flights["mover"]] = flights[name]
+    poses["phase"][flights["mover"][flights["made"] == 1]] = GONE
+    poses["off"][: len(movers.movers)] = movers.movers["off"]
     waits = movers.movers["waits"] != WAITS_FOR_NOTHING
-    poses["clock"][:, : len(waits)] = np.where(waits, math.inf, 0.0)
+    poses["clock"][: len(waits)] = np.where(waits, math.inf, 0.0)
     return poses
 
 
-def _ruled(worlds: int, rules: Rules | None) -> Records:
+def _ruled(rules: Rules | None) -> Records:
     """Return rules that have not fired; those of timers come when they are due first."""
     count = 0 if rules is None else len(rules.rules)
-    states = np.zeros((worlds, row_length(count, RULE_STATE.itemsize)), dtype=RULE_STATE)
+    states = np.zeros(count, dtype=RULE_STATE)
     if rules is not None:
-        states["next"][:, :count] = rules.rules["every"]
+        states["next"] = rules.rules["every"]
     return states
 
 
-def _firings(worlds: int, rules: Rules | None) -> Records:
-    """Return room for what waits for its delay; with one row to spare, so that worlds share no cache line."""
-    count = 0 if rules is None or not rules.queues else rules.queues + 1
-    return np.zeros((worlds, count, int(MOST_WAITING)), dtype=FIRING)
+def _firings(rules: Rules | None) -> Records:
+    """Return room for what waits for its delay."""
+    return np.zeros((0 if rules is None else rules.queues, int(MOST_WAITING)), dtype=FIRING)
 
 
-def _watching(worlds: int, watches: Records | None) -> NDArray[np.uint8]:
+def _watching(watches: Records | None) -> NDArray[np.uint8]:
     """Return what was noticed before the run begins: nothing."""
-    return np.zeros((worlds, row_length(0 if watches is None else len(watches), 1)), dtype=np.uint8)
+    return np.zeros(0 if watches is None else len(watches), dtype=np.uint8)
 
 
-def _spawning(worlds: int, movers: Movers | None) -> Records:
+def _spawning(movers: Movers | None) -> Records:
     """Return what is due first of each that makes pieces."""
     count = 0 if movers is None else len(movers.spawners)
-    states = np.zeros((worlds, row_length(count, SPAWNING.itemsize)), dtype=SPAWNING)
+    states = np.zeros(count, dtype=SPAWNING)
     if movers is not None:
-        states["due"][:, :count] = movers.spawners["first"]
+        states["due"] = movers.spawners["first"]
     return states
 
 
-def _moved(worlds: int, rest: Records | None) -> Records:
-    """Return a copy of what can move for each world."""
+def _moved(rest: Records | None) -> Records:
+    """Return what can move, where it is at first."""
     if rest is None:
-        return np.zeros((worlds, 0), dtype=FACE)
-    return np.repeat(rest[None, :], worlds, axis=0)
+        return np.zeros(0, dtype=FACE)
+    return rest

@@ -2,9 +2,8 @@
 
 Left to itself, Numba optimises every function together with all that it calls, makes machine code of it, and does so
 again in each caller: work that is thrown away for functions that only a kernel calls. Here a leaf stays as it was
-lowered, and a kernel takes in all leaves below it, makes them its own, and is optimised once. As nobody else can call
-them then, LLVM is free to inline them and to take their arguments apart: the kernels are made in two thirds of the
-time and run twice as fast.
+lowered, and a kernel takes in all leaves below it. `building` then makes them its own and optimises the whole once; as
+nobody else can call them then, LLVM is free to inline them and to take their arguments apart.
 
 This rests on the insides of Numba, which is why the project names the release that it must stay below.
 """
@@ -18,7 +17,8 @@ import numba._dynfunc as dynfunc
 from numba.core import codegen, compiler, typed_passes, untyped_passes
 from numba.core.compiler_machinery import register_pass
 
-# What these look for does not occur in leaves: closures, loops over types, expressions of whole arrays.
+# What these look for does not occur in leaves: closures, loops over types, expressions of whole arrays, functions to
+# be taken in before they are typed; and nobody reads the source beside the types.
 NEEDLESS = (
     untyped_passes.WithLifting,
     untyped_passes.InlineClosureLikes,
@@ -26,6 +26,9 @@ NEEDLESS = (
     untyped_passes.FindLiterallyCalls,
     untyped_passes.LiteralUnroll,
     untyped_passes.LiteralPropagationSubPipelinePass,
+    untyped_passes.InlineInlinables,
+    typed_passes.InlineOverloads,
+    typed_passes.AnnotateTypes,
     typed_passes.NopythonRewrites,
 )
 
@@ -50,7 +53,7 @@ class LeafLibrary(JITCodeLibrary):
 
 
 class KernelLibrary(JITCodeLibrary):
-    """The code of a kernel and of everything below it."""
+    """The code of a kernel and of everything below it, as it was lowered."""
 
     def add_linking_library(self, library: Any) -> None:
         """Take in a library and all that it calls; callers first, since LLVM drops what nobody has called yet."""
@@ -61,13 +64,18 @@ class KernelLibrary(JITCodeLibrary):
         for called in library._linking_libraries:
             self.add_linking_library(called)
 
-    def _optimize_final_module(self) -> None:
-        for function in self._final_module.functions:
-            if not function.is_declaration and function.linkage == codegen.ll.Linkage.linkonce_odr:
-                function.linkage = "internal"
-        # Loops here are short and full of branches: looking for vectors in them takes time and gains nothing.
-        passes, builder = self._codegen._module_pass_manager(loop_vectorize=False, slp_vectorize=False)
-        passes.run(self._final_module, builder)
+    def finalize(self) -> None:
+        """End as one module, which nobody has optimised yet."""
+        self._raise_if_finalized()
+        for library in self._linking_libraries:
+            self._final_module.link_in(library._get_module_for_linking(), preserve=True)
+        self._finalized = True
+
+    @property
+    def module(self) -> Any:
+        """That module, of LLVM."""
+        self._ensure_finalized()
+        return self._final_module
 
 
 @register_pass(mutates_CFG=True, analysis_only=False)
@@ -99,7 +107,7 @@ class KernelLowering(NativeLowering):
     def run_pass(self, state: Any) -> bool:
         """Lower one function."""
         state.library = KernelLibrary(state.targetctx.codegen(), state.func_id.func_qualname)
-        state.library.enable_object_caching()
+        state.flags.no_compile = True
         done: bool = super().run_pass(state)
         return done
 

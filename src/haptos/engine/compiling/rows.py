@@ -1,8 +1,7 @@
 """Arrays as leaves hand them on to one another: where the rows lie, and how many there are.
 
 To Numba an array is seven values, of which kernels use two. A leaf takes dozens of arrays, and nearly half of all that
-had to be compiled was taking them apart and putting them together again. A kernel therefore turns what it is given
-into rows first.
+had to be compiled was taking them apart and putting them together again.
 """
 
 from __future__ import annotations
@@ -10,20 +9,17 @@ from __future__ import annotations
 import operator
 from typing import Any
 
-from numba.core import cgutils, config, types
+from numba.core import cgutils, types
 from numba.core.datamodel import models, register_default
 from numba.core.imputils import lower_builtin, lower_getattr
 from numba.core.typing.templates import AbstractTemplate, AttributeTemplate, infer_getattr, infer_global
 from numba.core.typing.templates import signature as signature_of
-from numba.extending import intrinsic
 
 NUMBERS: dict[Any, int] = {}
 Type: Any = types.Type
 StructModel: Any = models.StructModel
 Template: Any = AbstractTemplate
 Attributes: Any = AttributeTemplate
-NamedTupleType: Any = types.BaseNamedTuple
-_config: Any = config
 
 
 class Rows(Type):
@@ -51,6 +47,54 @@ class RowsModel(StructModel):
 
     def __init__(self, manager: Any, kind: Any) -> None:
         super().__init__(manager, kind, [("data", types.voidptr), ("count", types.int64)])
+
+
+class Table(Type):
+    """The type of rows of rows, all of one length.
+
+    The item `table[index]` is one of them.
+    """
+
+    def __init__(self, dtype: Any) -> None:
+        self.rows = Rows(dtype)
+        super().__init__(name=f"table({NUMBERS[dtype]})")
+
+    @property
+    def key(self) -> Any:
+        """What makes two of them the same."""
+        return self.rows.dtype
+
+
+@register_default(Table)
+class TableModel(StructModel):
+    """What a table is to LLVM."""
+
+    def __init__(self, manager: Any, kind: Any) -> None:
+        words = [(name, types.int64) for name in ("count", "width")]
+        super().__init__(manager, kind, [("data", types.voidptr), *words])
+
+
+@infer_global(operator.getitem)
+class ReadsTable(Template):
+    """``table[index]``."""
+
+    def generic(self, args: Any, kws: Any) -> Any:
+        """Return the signature."""
+        if isinstance(args[0], Table) and isinstance(args[1], types.Integer):
+            return signature_of(args[0].rows, args[0], types.int64)
+        return None
+
+
+@lower_builtin(operator.getitem, Table, types.Integer)
+def _read_table(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+    kind = signature.args[0]
+    data, _, width = (builder.extract_value(args[0], number) for number in range(3))
+    row = context.get_data_type(kind.rows.dtype).as_pointer()
+    place = builder.gep(builder.bitcast(data, row), [builder.mul(args[1], width)])
+    rows = cgutils.create_struct_proxy(kind.rows)(context, builder)
+    rows.data = builder.bitcast(place, cgutils.voidptr_t)
+    rows.count = width
+    return rows._getvalue()
 
 
 @infer_global(operator.getitem)
@@ -115,44 +159,3 @@ def _write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
 @lower_getattr(Rows, "shape")
 def _shape(context: Any, builder: Any, kind: Any, value: Any) -> Any:
     return context.make_tuple(builder, types.UniTuple(types.int64, 1), [builder.extract_value(value, 1)])
-
-
-def _sort_of(kind: Any) -> Any:
-    """Return which type rows of a type are: arrays of one dimension become rows, also within named tuples."""
-    if isinstance(kind, types.Array) and kind.ndim == 1:
-        return Rows(kind.dtype)
-    if isinstance(kind, NamedTupleType):
-        return types.NamedTuple([_sort_of(one) for one in kind], kind.instance_class)
-    return kind
-
-
-def _turned(context: Any, builder: Any, kind: Any, value: Any) -> Any:
-    """Return the value of that type."""
-    result = _sort_of(kind)
-    if isinstance(result, Rows):
-        array = context.make_array(kind)(context, builder, value)
-        rows = cgutils.create_struct_proxy(result)(context, builder)
-        rows.data = builder.bitcast(array.data, cgutils.voidptr_t)
-        rows.count = builder.extract_value(array.shape, 0)
-        return rows._getvalue()
-    if isinstance(kind, NamedTupleType):
-        sorts = enumerate(kind)
-        turned = [_turned(context, builder, one, builder.extract_value(value, number)) for number, one in sorts]
-        return context.make_tuple(builder, result, turned)
-    return value
-
-
-@intrinsic
-def _rows_of(typing: Any, given: Any) -> Any:
-    def turn(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        return _turned(context, builder, signature.args[0], args[0])
-
-    return signature_of(_sort_of(given), given), turn
-
-
-def _as_given(given: Any) -> Any:
-    return given
-
-
-# Where Numba is told not to compile, arrays are handed on as they are.
-rows_of: Any = _as_given if _config.DISABLE_JIT else _rows_of

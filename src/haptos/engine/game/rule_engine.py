@@ -93,7 +93,7 @@ def _next_timed(rules: Any, states: Any, firings: Any, until: float) -> tuple[in
         rule, state = rules.rules[number], states[number]
         t = math.inf
         if state.waiting > 0:
-            t = firings[rule.queue, state.head].due
+            t = firings[rule.queue][state.head].due
         if rule.moment == TIMER or (rule.moment == INSIDE and state.inside > 0):
             t = min(t, state.next)
         if t <= until and t < first:
@@ -108,7 +108,7 @@ def _come_due(
     """Let a rule act whose delay is over, or fire that comes again."""
     rule, state = scene.rules.rules[number], scene.states[number]
     if state.waiting > 0:
-        firing = scene.firings[rule.queue, state.head]
+        firing = scene.firings[rule.queue][state.head]
         if firing.due <= now:
             state.waiting -= 1
             state.head = (state.head + 1) % MOST_WAITING
@@ -221,7 +221,7 @@ def _fire(
         state.burst = MOST_FIRINGS
         return
     # The delay is always the same: what began first ends first.
-    firing = scene.firings[rule.queue, (state.head + state.waiting) % MOST_WAITING]
+    firing = scene.firings[rule.queue][(state.head + state.waiting) % MOST_WAITING]
     firing.due, firing.piece, firing.who, firing.x, firing.y = t + rule.after, piece, who, x, y
     state.waiting += 1
 

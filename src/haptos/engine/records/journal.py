@@ -23,9 +23,9 @@ TRACK = np.dtype(
         ("speed_factor", "f8"),
         ("health", "f8"),
         ("lives", "f8"),
-        ("stance", "i1"),
-        ("pose", "i1"),
-        ("flipped", "i1"),
+        ("stance", "i2"),
+        ("pose", "i2"),
+        ("flipped", "i4"),
     ]
 )
 

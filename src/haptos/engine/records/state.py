@@ -1,4 +1,4 @@
-"""Record layouts of everything that changes during a run; every array has a leading axis of worlds."""
+"""Record layouts of everything that changes during a run; one block of memory for each world."""
 
 from __future__ import annotations
 
@@ -9,15 +9,16 @@ from numpy.typing import NDArray
 
 from haptos.engine.compiling.contract import constant
 from haptos.engine.records.layouts import Records
-from haptos.engine.records.state_records import apart
 
+# Of a number, and of what processors share, in bytes.
+WORD, LINE = 8, 128
 # Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
 CONTACTS = 8
 # Pieces that it can touch at once.
 TOUCHED = 8
 # Firings of one rule that can wait for its delay at once.
 MOST_WAITING = constant(64)
-PLAYER = apart(
+PLAYER = np.dtype(
     [
         ("tick", "i8"),
         ("x", "f8"),
@@ -114,39 +115,39 @@ PLAYER = apart(
 
 
 class State(NamedTuple):
-    """The state of w worlds.
+    """The state of one world: arrays over one block of memory, which is copied as a whole.
 
     Attributes
     ----------
-    player : (w,) PLAYER
-    contacts : (w, CONTACTS) CONTACT
-    touched : (w, TOUCHED) TOUCH
-    segment : (w,) SEGMENT, scratch
-    path : (w,) PATH, scratch
-    probe : (w, 1) CONTACT, scratch: what a look down leaves out
-    hit : (w,) HIT, scratch
-    inside : (w, zone outlines) whether the body overlaps each
-    seen : (w, zone outlines) in which sweep each was looked at last
-    visits : (w, pieces) how many outlines of each piece it overlaps
-    rules : (w, rules) RULE_STATE
-    firings : (w, rules with a delay, MOST_WAITING) FIRING, in a ring
-    passing : (w, solid outlines + 1) which one-way outlines are passed through; the last: all of them
-    within : (w, effect outlines) whether the body is inside each
-    occupied : (w, fields) how many outlines of each it is inside
-    ready : (w, launches) when each works again
-    moving : (w, movers) POSE
-    near : (w, movers) which of them the body can meet in this tick
-    outlines, faces : (w, solid outlines), (w, faces) where they are now, if anything moves
-    spawning : (w, spawners) SPAWNING
-    taken : (w, pickups) TAKEN
-    coming : (w, 1 + pickups) how many pickups come, and which
-    hurting : (w, harms) HURTING
-    counts : (w, counters) COUNT
-    given : (w, rewards) how many times each was given
-    saved : (w, checkpoints) whether each has saved
-    corners : (w, n) CORNER as in the tables, where the body turns
-    watching : (w, watches) whether each piece is in its zone
-    cells : (w, n) every number that rules may change; see `haptos.engine.build.changeable`
+    player : (1,) PLAYER
+    contacts : (CONTACTS,) CONTACT
+    touched : (TOUCHED,) TOUCH
+    segment : (1,) SEGMENT, scratch
+    path : (1,) PATH, scratch
+    probe : (1,) CONTACT, scratch: what a look down leaves out
+    hit : (1,) HIT, scratch
+    inside : (zone outlines,) whether the body overlaps each
+    seen : (zone outlines,) in which sweep each was looked at last
+    visits : (pieces,) how many outlines of each piece it overlaps
+    rules : (rules,) RULE_STATE
+    firings : (rules with a delay, MOST_WAITING) FIRING, in a ring
+    passing : (solid outlines + 1,) which one-way outlines are passed through; the last: all of them
+    within : (effect outlines,) whether the body is inside each
+    occupied : (fields,) how many outlines of each it is inside
+    ready : (launches,) when each works again
+    moving : (movers,) POSE
+    near : (movers,) which of them the body can meet in this tick
+    outlines, faces : (solid outlines,), (faces,) where they are now, if anything moves
+    spawning : (spawners,) SPAWNING
+    taken : (pickups,) TAKEN
+    coming : (1 + pickups,) how many pickups come, and which
+    hurting : (harms,) HURTING
+    counts : (counters,) COUNT
+    given : (rewards,) how many times each was given
+    saved : (checkpoints,) whether each has saved
+    corners : (n,) CORNER as in the tables, where the body turns
+    watching : (watches,) whether each piece is in its zone
+    cells : (n,) every number that rules may change; see `haptos.engine.build.changeable`
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
     """
 
@@ -185,21 +186,46 @@ class State(NamedTuple):
     watching: NDArray[np.uint8]
     cells: NDArray[np.float64]
 
-    def copy(self) -> State:
-        """Return a copy that shares nothing."""
-        copies: Any = (array.copy() for array in self)
-        return State(*copies)
 
-    def restore(self, snapshot: State) -> None:
-        """Set every array to a copy's values."""
-        pairs: Any = zip(self, snapshot, strict=True)
-        for array, saved in pairs:
-            array[...] = saved
+class World(NamedTuple):
+    """One world that runs.
 
-    def only(self, world: int) -> State:
-        """Return one world; what is done to it is done here."""
-        views: Any = (array[world : world + 1] for array in self)
-        return State(*views)
+    Attributes
+    ----------
+    state : State
+    memory : (n,) ndarray of bytes, in which every array of the state lies
+    """
+
+    state: State
+    memory: NDArray[np.uint8]
+
+    def copy(self) -> World:
+        """Return a world of its own that is at the same moment."""
+        return in_one_block(self.state)
+
+
+def in_one_block(state: State) -> World:
+    """Return a copy of a state, all of whose arrays lie in one block of memory.
+
+    Parameters
+    ----------
+    state : State
+
+    Returns
+    -------
+    World
+    """
+    arrays: Any = state
+    ends = np.cumsum([-(-array.nbytes // WORD) * WORD for array in arrays]).tolist()
+    # Worlds run on several threads at once: what one writes must not lie on a cache line of another.
+    memory = np.zeros(ends[-1] + 2 * LINE, dtype=np.uint8)
+    first = -memory.ctypes.data % LINE
+    copies: list[Any] = []
+    for array, begin in zip(arrays, [0, *ends], strict=False):
+        place = memory[first + begin : first + begin + array.nbytes]
+        copies.append(place.view(array.dtype).reshape(array.shape))
+        copies[-1][...] = array
+    return World(State(*copies), memory)
 
 
 AIR, GROUND, CLIMBING, AWAY = 0, 1, 2, 3

@@ -4,25 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-# Worlds run on several threads at once: what one writes must not lie on a cache line of another. The fields of a record
-# leave at least a line free before the next multiple of two lines.
-LINE = 64
-
-
-def apart(fields: list[tuple[str, str]]) -> np.dtype[np.void]:
-    """Return a record layout padded so that two neighbours in an array never share a cache line."""
-    size = np.dtype(fields).itemsize
-    names = [name for name, _ in fields]
-    offsets = np.cumsum([0, *(np.dtype(kind).itemsize for _, kind in fields[:-1])]).tolist()
-    whole = 2 * LINE * -(-(size + LINE) // (2 * LINE))
-    return np.dtype({"names": names, "formats": [kind for _, kind in fields], "offsets": offsets, "itemsize": whole})
-
-
-def row_length(count: int, size: int) -> int:
-    """Return how many items of a size make a row for `count` of them that shares no line with the next row."""
-    return 2 * LINE * -(-(count * size + LINE) // (2 * LINE)) // size
-
-
 CONTACT = np.dtype(
     [
         ("outline", "i8"),  # below zero: a wall of the bounds
@@ -38,7 +19,7 @@ CONTACT = np.dtype(
 TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8")])
 
 # The piece of one segment of constant acceleration that is being worked out.
-SEGMENT = apart(
+SEGMENT = np.dtype(
     [
         ("ax", "f8"),
         ("ay", "f8"),
@@ -73,7 +54,7 @@ SEGMENT = apart(
 )
 
 # The parabola that is looked along, for how long, and what counts as nothing on it.
-PATH = apart(
+PATH = np.dtype(
     [
         ("x", "f8"),
         ("y", "f8"),
@@ -90,7 +71,7 @@ PATH = apart(
     ]
 )
 
-HIT = apart([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
+HIT = np.dtype([("t", "f8"), ("outline", "i8"), ("feature", "i8"), ("nx", "f8"), ("ny", "f8"), ("radius", "f8")])
 
 # Where a mover is, relative to where it is placed, how it is turned, how fast, and the time of that; and what it is at.
 POSE = np.dtype(

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.compiling.contract import constant, kernel, leaf
-from haptos.engine.compiling.rows import rows_of
+from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import record_counts
 from haptos.engine.pieces.flight import record_flights
-from haptos.engine.records.journal import Journal, record
-from haptos.engine.records.state import RESTARTING, State
+from haptos.engine.records.journal import record
+from haptos.engine.records.state import RESTARTING
 from haptos.engine.records.tables import Obstacles
 from haptos.engine.tick.start import place, start
 from haptos.engine.tick.tick import tick
@@ -26,10 +25,10 @@ def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
     return Obstacles(outlines, faces, rest.grid, rest.start, rest.items)
 
 
-@kernel
+@leaf
 def advance(
-    tables: Any, state: Any, world_index: int, held: Any, place_tick: Any, place_at: Any, track: Any,
-    scores: Any, events: Any, count: Any, flights: Any, flight_count: Any,
+    tables: Any, state: Any, held: Any, place_tick: Any, place_at: Any, track: Any, scores: Any, journal: Any,
+    flights: Any, flight_count: Any,
 ) -> None:  # fmt: skip
     """Run one world through the given ticks, up to where the level begins again.
 
@@ -37,78 +36,45 @@ def advance(
     ----------
     tables : Tables
     state : State
-    world_index : which world of the state
-    held : (n,) uint8, controls of each tick
-    place_tick, place_at : (k,), (k, 2): before which of these ticks the player is put where
-    track : (n + 1,) TRACK, row 0 is the state before
-    scores : (n + 1, k) the same of what is counted
-    events : (m,) EVENT
-    count : (1,) how many events there were; more than m means that the caller has to run this again with more room
-    flights, flight_count : (p,) PIECE_TRACK, (1,) the same of what flies
+        Of one world, with `player`, `segment`, `path` and `hit` as records.
+    held : (n,) uint8
+        Controls of each tick.
+    place_tick, place_at : (k,), (k, 2)
+        Before which of these ticks the player is put where.
+    track : (n + 1,) TRACK
+        Row 0 is the state before; it is written where the level begins.
+    scores : (n + 1, counters)
+        The same of what is counted.
+    journal : Journal
+        More events written than it has room for mean that the caller has to run this again with more room.
+    flights, flight_count : (p,) PIECE_TRACK, (1,)
+        The same of what flies.
     """
-    constants, journal = rows_of(tables), rows_of(Journal(events, count))
-    own: Any = rows_of(
-        State(
-            state.player[world_index],
-            state.contacts[world_index],
-            state.touched[world_index],
-            state.segment[world_index],
-            state.path[world_index],
-            state.probe[world_index],
-            state.hit[world_index],
-            state.inside[world_index],
-            state.seen[world_index],
-            state.visits[world_index],
-            state.rules[world_index],
-            state.firings[world_index],
-            state.passing[world_index],
-            state.within[world_index],
-            state.occupied[world_index],
-            state.ready[world_index],
-            state.moving[world_index],
-            state.near[world_index],
-            state.outlines[world_index],
-            state.faces[world_index],
-            state.zone_outlines[world_index],
-            state.zone_faces[world_index],
-            state.effect_outlines[world_index],
-            state.effect_faces[world_index],
-            state.spawning[world_index],
-            state.taken[world_index],
-            state.coming[world_index],
-            state.hurting[world_index],
-            state.counts[world_index],
-            state.given[world_index],
-            state.saved[world_index],
-            state.corners[world_index],
-            state.watching[world_index],
-            state.cells[world_index],
-        )
-    )
-    solids = here(constants.movers, constants.solids, own.outlines, own.faces)
-    zones = here(constants.movers, constants.zones, own.zone_outlines, own.zone_faces)
-    effects = here(constants.movers, constants.effects, own.effect_outlines, own.effect_faces)
-    player = own.player
-    body = constants.body[0]
+    solids = here(tables.movers, tables.solids, state.outlines, state.faces)
+    zones = here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces)
+    effects = here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces)
+    player = state.player
+    body = tables.body[0]
     placed = 0
-    if player.started == 0:
-        start(constants, solids, zones, effects, own, journal)
+    begins = player.started == 0
+    if begins:
+        start(tables, solids, zones, effects, state, journal)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(constants, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
+            place(tables, solids, zones, effects, state, place_at[placed][0], place_at[placed][1], journal)
             placed += 1
-        if index == 0:
+        if index == 0 and begins:
             record(body, player, track[0])
-            record_counts(constants.stakes, own.counts, scores[0])
-        tick(constants, solids, zones, effects, own, held[index] + NO_CONTROLS, journal)
+            record_counts(tables.stakes, state.counts, scores[0])
+        tick(tables, solids, zones, effects, state, held[index] + NO_CONTROLS, journal)
         record(body, player, track[index + 1])
-        record_counts(constants.stakes, own.counts, scores[index + 1])
-        record_flights(constants.movers, constants.world[0], own.moving, player, flights, flight_count)
+        record_counts(tables.stakes, state.counts, scores[index + 1])
+        record_flights(tables.movers, tables.world[0], state.moving, player, flights, flight_count)
         if player.over == RESTARTING or player.looping:
             return
     while placed < place_tick.shape[0]:
-        place(constants, solids, zones, effects, own, place_at[placed, 0], place_at[placed, 1], journal)
+        place(tables, solids, zones, effects, state, place_at[placed][0], place_at[placed][1], journal)
         placed += 1
-    if held.shape[0] == 0:
+    if held.shape[0] == 0 and begins:
         record(body, player, track[0])
-        record_counts(constants.stakes, own.counts, scores[0])
+        record_counts(tables.stakes, state.counts, scores[0])

@@ -1,0 +1,164 @@
+"""Kernels as Python calls them: their arguments packed once, their code found, made or interpreted."""
+
+from __future__ import annotations
+
+import hashlib
+import lzma
+import os
+import sys
+import tarfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager
+from typing import Any
+
+import numpy as np
+
+from haptos.engine.compiling import shipped
+from haptos.engine.compiling.interpreting import readable
+from haptos.engine.compiling.packing import layout_of, words_of
+from haptos.errors import KernelError
+
+# Code that is loaded in this process, by key.
+_loaded: dict[str, Callable[[int], int]] = {}
+_loading = threading.RLock()
+
+
+@contextmanager
+def _say(text: str) -> Iterator[None]:
+    print(f"haptos: {text}", file=sys.stderr)
+    yield
+
+
+class Announcer:
+    """How a compile is announced: with a line on standard error, unless somebody sets another way.
+
+    Attributes
+    ----------
+    around : function of a text, that returns a context manager in which the compile takes place
+    """
+
+    around: Callable[[str], AbstractContextManager[None]] = staticmethod(_say)
+
+
+def is_interpreted() -> bool:
+    """Whether kernels are run as plain Python, as `HAPTOS_INTERPRET=1` asks for."""
+    return os.environ.get("HAPTOS_INTERPRET", "") not in ("", "0")
+
+
+class KernelCall:
+    """One kernel with its arguments.
+
+    Parameters
+    ----------
+    function : leaf
+    name : str
+        Of the kernel and its sort: ``advance-side-plain``.
+    arguments : tuple
+        As `packing.words_of` takes them. The call keeps them alive.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> from haptos.engine.compiling.contract import leaf
+    >>> @leaf
+    ... def double(numbers):
+    ...     numbers[0] = 2.0 * numbers[0]
+    >>> numbers = np.array([21.0])
+    >>> call = KernelCall(double, "double", (numbers,), interpreted=True)
+    >>> call()
+    >>> numbers
+    array([42.])
+    """
+
+    def __init__(
+        self, function: Callable[..., Any], name: str, arguments: tuple[Any, ...], interpreted: bool | None = None
+    ) -> None:
+        self.function, self.name = function, name
+        self.arguments = list(arguments)
+        self.interpreted = is_interpreted() if interpreted is None else interpreted
+        if self.interpreted:
+            self._readable = [readable(argument) for argument in arguments]
+            return
+        words = [words_of(argument) for argument in arguments]
+        self.first = np.cumsum([0, *map(len, words)]).tolist()
+        self.words = np.array([word for part in words for word in part], dtype=np.uint64)
+        self._address = self.words.ctypes.data
+        self._enter: Callable[[int], int] | None = None
+
+    def replace(self, number: int, argument: Any) -> None:
+        """Call with another argument from now on, of the same layout."""
+        self.arguments[number] = argument
+        if self.interpreted:
+            self._readable[number] = readable(argument)
+            return
+        self.words[self.first[number] : self.first[number + 1]] = words_of(argument)
+
+    def __call__(self) -> None:
+        """Run the kernel."""
+        if self.interpreted:
+            with np.errstate(all="ignore"):
+                self.function(*self._readable)
+            return
+        if self._enter is None:
+            self._enter = self._find()
+        if self._enter(self._address) != 0:
+            raise KernelError(f"the kernel {self.name} stopped at an error of its own")
+
+    @property
+    def key(self) -> str:
+        """The kernel's name, and a digest of the layout of its arguments."""
+        layout = layout_of(tuple(self.arguments))
+        return f"{self.name}-{hashlib.sha256(layout.encode()).hexdigest()[:12]}"
+
+    def needs_compiling(self) -> bool:
+        """Whether the first call will compile, which takes some seconds."""
+        return not self.interpreted and self.key not in _loaded and _ready_code(self.key)[0] is None
+
+    def _find(self) -> Callable[[int], int]:
+        key = self.key
+        with _loading:
+            if key not in _loaded:
+                _loaded[key] = self._load(key)
+            return _loaded[key]
+
+    def _load(self, key: str) -> Callable[[int], int]:
+        from haptos.engine.compiling import machine_code
+
+        code, why = _ready_code(key)
+        if code is None:
+            code = self._compiled(key, why)
+        return machine_code.load(code, entry_name(self.name))
+
+    def _compiled(self, key: str, why: str) -> bytes:
+        """Return machine code made now."""
+        last = shipped.last_times().get(self.name)
+        takes = "up to a minute" if last is None else f"about {last:.0f} s, as last time"
+        with Announcer.around(f"compiling the simulation for this sort of level ({self.name}, {takes}): {why}"):
+            begin = time.perf_counter()
+            from haptos.engine.compiling import machine_code
+            from haptos.engine.compiling.building import build
+
+            bitcode = build(self.function, tuple(self.arguments), entry_name(self.name))
+            code = machine_code.object_of(bitcode)
+            shipped.note_time(self.name, time.perf_counter() - begin)
+        shipped.keep_code(key, machine_code.platform(), code)
+        return code
+
+
+def entry_name(name: str) -> str:
+    """Return what a kernel's code is entered by."""
+    return "haptos_" + name.replace("-", "_")
+
+
+def _ready_code(key: str) -> tuple[bytes | None, str]:
+    """Return machine code that need not be compiled, or None and why there is none."""
+    from haptos.engine.compiling import machine_code
+
+    platform, why = machine_code.platform(), "it does not ship for this platform"
+    try:
+        code = shipped.shipped_code(key, platform)
+    except (KernelError, OSError, EOFError, lzma.LZMAError, tarfile.TarError) as error:
+        code, why = None, str(error)
+    return code or shipped.cached_code(key, platform), why
