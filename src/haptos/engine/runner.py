@@ -16,11 +16,8 @@ from haptos.engine.game.rule_engine import CROWDED
 from haptos.engine.records.journal import (
     EVENT,
     NO_PIECE,
-    PIECE_TRACK,
     RESTARTS,
     THE_PLAYER,
-    TRACK,
-    Journal,
 )
 from haptos.engine.records.recording import Recording
 from haptos.engine.records.state import MOST_WAITING, RESTARTING, State, World
@@ -38,7 +35,7 @@ FLIGHT_ROOM = 64
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 # Which argument of the kernel is which.
-HELD, PLACE_TICK, PLACE_AT, TRACK_ROWS, SCORES, JOURNAL, FLIGHTS = range(2, 9)
+HELD, PLACE_TICK, PLACE_AT, TRACK_ROWS, SCORES, EVENTS, FLIGHTS = range(2, 9)
 
 
 class Moment(NamedTuple):
@@ -120,7 +117,7 @@ class Runner:
             call.replace(TRACK_ROWS, recording.track[rows])
             call.replace(SCORES, recording.scores[rows])
             events, flights = recording.events[recording.event_count :], recording.flights[recording.flight_count :]
-            call.replace(JOURNAL, Journal(events, self._written))
+            call.replace(EVENTS, events)
             call.replace(FLIGHTS, flights)
             call()
             written, flown = int(self._written[0]), int(self._flown[0])
@@ -169,14 +166,12 @@ class Runner:
 
 def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], flown: NDArray[np.int64]) -> KernelCall:
     """Return the kernel of a level with one world's state; what it runs and writes is to be replaced."""
-    nothing = np.zeros(0, dtype=np.uint8)
-    tables = tables_of(compiled, state)
     own: Any = state
     own = own._replace(**{name: Record(getattr(state, name)) for name in ("player", "segment", "path", "hit")})
-    journal = Journal(np.zeros(0, dtype=EVENT), written)
-    recorded = np.zeros(0, dtype=TRACK), np.zeros((0, len(compiled.level.counters)))
-    arguments: tuple[Any, ...] = (
-        tables, own, nothing, NO_TICKS, NO_PLACES, *recorded, journal, np.zeros(0, dtype=PIECE_TRACK), flown,
+    tables, recording = tables_of(compiled, state), Recording(len(compiled.level.counters))
+    arguments = (
+        tables, own, np.zeros(0, dtype=np.uint8), NO_TICKS, NO_PLACES, recording.track, recording.scores,
+        recording.events, recording.flights, written, flown,
     )  # fmt: skip
     return KernelCall(advance, f"advance-{tables.capabilities}", arguments)
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.ray import Hit, RayCaster
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
 from haptos.engine.runner import Moment, Runner

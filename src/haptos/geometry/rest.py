@@ -13,7 +13,7 @@ from haptos.level.resolve import ResolvedLevel
 Floats = NDArray[np.float64]
 
 
-def settle_rests(resolved: ResolvedLevel, placement: Placement) -> tuple[Placement, Floats, tuple[str, ...]]:
+def drop_to_rest(resolved: ResolvedLevel, placement: Placement) -> tuple[Placement, Floats, tuple[str, ...]]:
     """Drop every piece with `rest`, and all that it holds, onto the first surface below it that it asks for.
 
     Parameters

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from haptos.engine.build.mover_plans import Motions
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.records.tables import Tables
 from haptos.errors import LevelError
 from haptos.level.assemblies import PLAYER

@@ -17,14 +17,14 @@ from haptos.engine.build.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.build.rule_tables import Ruled, acts, compile_rules
 from haptos.engine.build.sensor_tables import compile_watches
 from haptos.engine.player import world_edges as edge_codes
+from haptos.engine.records import Records
 from haptos.engine.records.journal import FIRST_WALL, MEETS_PLAYER
-from haptos.engine.records.layouts import Records
 from haptos.engine.records.objective_records import Stakes
 from haptos.engine.records.state import NO_SUPPORT
 from haptos.engine.records.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
 from haptos.geometry.placement import Placement, joined, place_shapes
-from haptos.geometry.rest import settle_rests
+from haptos.geometry.rest import drop_to_rest
 from haptos.level.assemblies import PLAYER as PLAYER_NAME
 from haptos.level.casting import Cast, cast_of
 from haptos.level.level import Level
@@ -133,7 +133,7 @@ def compile_level(level: Level) -> CompiledLevel:
 
 def _compile(level: Level) -> CompiledLevel:
     authored = level.once(ResolvedLevel)
-    placement, origins, hanging = settle_rests(authored, place_shapes(authored))
+    placement, origins, hanging = drop_to_rest(authored, place_shapes(authored))
     cast = cast_of(authored, origins.tolist())
     resolved = cast.resolved
     made = resolved.pieces[len(authored.pieces) :]

@@ -22,7 +22,7 @@ from haptos.engine.pieces.spawning import (
     WHERE_FIRED,
     WITH_PLAYER,
 )
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.records.motion_records import FLIGHT, SHAPE, SPAWNER
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement

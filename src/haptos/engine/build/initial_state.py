@@ -14,8 +14,8 @@ from haptos.engine.build.mover_tables import WAITS_FOR_NOTHING
 from haptos.engine.build.objective_tables import facing_code
 from haptos.engine.collision.poses import GONE
 from haptos.engine.player.gravity import OF_WORLD
+from haptos.engine.records import Records
 from haptos.engine.records.journal import NO_PIECE
-from haptos.engine.records.layouts import Records
 from haptos.engine.records.motion_records import CORNER, Movers
 from haptos.engine.records.objective_records import COUNT, HURTING, TAKEN, Stakes
 from haptos.engine.records.state import (

@@ -12,8 +12,8 @@ from haptos.engine.build.flight_tables import compile_flying
 from haptos.engine.build.mover_plans import STAYS, Motions, radius_of
 from haptos.engine.build.route_bounds import bends
 from haptos.engine.player.frames import FLOOR_ROLE
+from haptos.engine.records import Records
 from haptos.engine.records.journal import MEETS_PLAYER
-from haptos.engine.records.layouts import Records
 from haptos.engine.records.motion_records import CORNER, CRUMBLE, ITEM, KNOT, LEG, MOVER, Movers
 from haptos.engine.records.tables import FACE, Obstacles
 from haptos.geometry.closed_poses import spin_pivot

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import Motions
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.records.objective_records import (
     CHECKPOINT,
     COUNTER,

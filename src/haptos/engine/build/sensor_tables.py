@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from haptos.engine.build.mover_plans import Motions
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.records.motion_records import WATCH, Movers
 
 

@@ -216,9 +216,17 @@ def _comes_from_side(outline: Any, nx: float, ny: float, path: Any, t: float) ->
 
 @leaf
 def _meet_face(
-    outline: Any, index: int, faces: Any, f: int, height: float,
-    gap: float, speed: float, acceleration: float, path: Any, hit: Any,
-) -> None:  # fmt: skip
+    outline: Any,
+    index: int,
+    faces: Any,
+    f: int,
+    height: float,
+    gap: float,
+    speed: float,
+    acceleration: float,
+    path: Any,
+    hit: Any,
+) -> None:
     tiny_speed, tiny_accel = path.tiny_speed, path.tiny_accel
     t = _meets_at(gap, speed, acceleration, height, tiny_speed, tiny_accel)
     if not 0.0 <= t <= path.horizon or t > hit.t + path.tie:

@@ -25,14 +25,12 @@ def corner_at(corners: Any, index: int, pose: Any, x: float, y: float) -> tuple[
 @leaf
 def gap_between(
     corners: Any, one: Any, pose: Any, x: float, y: float, other: Any, other_pose: Any, other_x: float, other_y: float
-) -> tuple[float, float, float]:  # fmt: skip
+) -> tuple[float, float, float]:
     """Return the gap between two shapes, below zero where they overlap, and the normal toward the first of them."""
-    near, nx, ny, deep, deep_x, deep_y = _against_sides(
-        corners, one, pose, x, y, other, other_pose, other_x, other_y
-    )  # fmt: skip
+    near, nx, ny, deep, deep_x, deep_y = _against_sides(corners, one, pose, x, y, other, other_pose, other_x, other_y)
     near_too, mx, my, deep_too, deep_mx, deep_my = _against_sides(
         corners, other, other_pose, other_x, other_y, one, pose, x, y
-    )  # fmt: skip
+    )
     if near_too < near:
         near, nx, ny = near_too, -mx, -my
     if deep_too > deep:
@@ -46,7 +44,7 @@ def gap_between(
 @leaf
 def _against_sides(
     corners: Any, one: Any, pose: Any, x: float, y: float, other: Any, other_pose: Any, other_x: float, other_y: float
-) -> tuple[float, float, float, float, float, float]:  # fmt: skip
+) -> tuple[float, float, float, float, float, float]:
     """Return the nearest distance of one core's corners to the other's sides, and the deepest axis of the other's."""
     best, nx, ny = math.inf, 0.0, 0.0
     deepest, depth_x, depth_y = -math.inf, 0.0, 0.0

@@ -56,14 +56,23 @@ def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
 
 @leaf
 def sweep_zones(
-    zones: Any, movers: Any, moving: Any, inside: Any, seen: Any, visits: Any, passing: Any, player: Any,
-    contacts: Any, journal: Any, height: float, segment: Any, duration: float, now: float, remaining: float,
-) -> None:  # fmt: skip
+    core: Any,
+    felt: Any,
+    zones: Any,
+    movers: Any,
+    moving: Any,
+    height: float,
+    duration: float,
+    now: float,
+    remaining: float,
+) -> None:
     """Write what is entered and left on a path that begins at the player's place.
 
     Movers are at their poses of the tick's end, and so is the body, carried and pushed: seen from a zone, the body is
     back by what is left of both motions, and comes up with it until the end of the tick.
     """
+    seen = felt.seen
+    player, segment, journal = core.player, core.segment, core.journal
     if zones is None:
         return
     grid = zones.grid[0]
@@ -102,21 +111,28 @@ def sweep_zones(
                 if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
                     continue
                 # Round a corner the path is a chord, which cuts into what the body rests on.
-                if seen[index] != player.sweep and not is_kept(contacts, player.contacts, outline.twin):
+                if seen[index] != player.sweep and not is_kept(core.contacts, player.contacts, outline.twin):
                     seen[index] = player.sweep
-                    _cross(
-                        zones, index, inside, visits, passing, player, journal, height, segment, duration, now, x, y,
-                        vx, vy,
-                    )  # fmt: skip
+                    _cross(core, felt, index, height, duration, now, x, y, vx, vy)
     sort_since(journal, first)
 
 
 @leaf
 def _cross(
-    zones: Any, index: int, inside: Any, visits: Any, passing: Any, player: Any, journal: Any, height: float,
-    segment: Any, duration: float, now: float, from_x: float, from_y: float, vx: float, vy: float,
-) -> None:  # fmt: skip
+    core: Any,
+    felt: Any,
+    index: int,
+    height: float,
+    duration: float,
+    now: float,
+    from_x: float,
+    from_y: float,
+    vx: float,
+    vy: float,
+) -> None:
     """Enter and leave one outline, seen from which the body is at a place and has a velocity."""
+    zones, inside = felt.zones, felt.inside
+    player, segment, journal = core.player, core.segment, core.journal
     outline = zones.outlines[index]
     ax, ay = segment.path_ax, segment.path_ay
     begin = 0.0
@@ -129,16 +145,28 @@ def _cross(
         x = player.x + begin * (segment.path_vx + 0.5 * ax * begin)
         y = player.y + begin * (segment.path_vy + 0.5 * ay * begin)
         is_inside = inside[index] == 0
-        set_inside(zones, index, is_inside, inside, visits, player, journal, now + begin, x, y)
+        set_inside(felt, index, is_inside, player, journal, now + begin, x, y)
         if outline.twin >= 0:
-            say_pass(outline, is_inside, passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin)
+            say_pass(
+                outline, is_inside, core.passing, player, journal, now + begin, x, y, vx + ax * begin, vy + ay * begin
+            )
 
 
 @leaf
 def next_change(
-    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    begin: float, duration: float, height: float, is_inside: bool,
-) -> float:  # fmt: skip
+    outline: Any,
+    faces: Any,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    ax: float,
+    ay: float,
+    begin: float,
+    duration: float,
+    height: float,
+    is_inside: bool,
+) -> float:
     """Return when a path, on which the body is inside or outside at `begin`, changes that; infinite if it does not.
 
     The path is cut at its crossings; the first part whose middle is clearly on the other side begins with the change.
@@ -167,11 +195,9 @@ def next_change(
 
 
 @leaf
-def set_inside(
-    zones: Any, index: int, is_inside: bool, inside: Any, visits: Any, player: Any, journal: Any,
-    t: float, x: float, y: float,
-) -> None:  # fmt: skip
+def set_inside(felt: Any, index: int, is_inside: bool, player: Any, journal: Any, t: float, x: float, y: float) -> None:
     """Note that an outline is entered or left; the piece is when its first one is, or its last."""
+    zones, inside, visits = felt.zones, felt.inside, felt.visits
     inside[index] = 1 if is_inside else 0
     if zones.outlines[index].twin >= 0:
         return
@@ -188,9 +214,17 @@ def set_inside(
 
 @leaf
 def say_pass(
-    outline: Any, is_inside: bool, passing: Any, player: Any, journal: Any, t: float, x: float, y: float,
-    vx: float, vy: float,
-) -> None:  # fmt: skip
+    outline: Any,
+    is_inside: bool,
+    passing: Any,
+    player: Any,
+    journal: Any,
+    t: float,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+) -> None:
     """Say why a one-way piece is passed through; once the body is out again, it is solid again."""
     if not is_inside:
         if passing[outline.twin]:
@@ -209,26 +243,19 @@ def say_pass(
 
 
 @leaf
-def end_drops(zones: Any, inside: Any, passing: Any, player: Any) -> None:
-    """Make one-way pieces solid again that were to be dropped through, but are not, as where a floor is in the way."""
-    if zones is None:
-        return
-    if player.dropping > 0:
-        player.dropping = 0
-        for index in range(zones.outlines.shape[0]):
-            twin = zones.outlines[index].twin
-            if twin >= 0 and passing[twin]:
-                if inside[index]:
-                    player.dropping += 1
-                else:
-                    passing[twin] = 0
-
-
-@leaf
 def _next_crossing(
-    outline: Any, faces: Any, x: float, y: float, vx: float, vy: float, ax: float, ay: float,
-    begin: float, duration: float, threshold: float,
-) -> float:  # fmt: skip
+    outline: Any,
+    faces: Any,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    ax: float,
+    ay: float,
+    begin: float,
+    duration: float,
+    threshold: float,
+) -> float:
     """Return the first time after `begin` at which the path may cross the outline; infinite if there is none."""
     # Two crossings nearer than this in time are one: the body would be inside by less than rounding.
     earliest = begin + 1e-13 * duration
@@ -277,11 +304,12 @@ def _circle_crossing(
 
 
 @leaf
-def survey_zones(zones: Any, inside: Any, visits: Any, player: Any, journal: Any, height: float, now: float) -> None:
+def survey_zones(felt: Any, zones: Any, player: Any, journal: Any, height: float, now: float) -> None:
     """Compare with where the body is now, after it was put somewhere: leave what it left, enter what it is in.
 
     What it overlaps before and after through different outlines of one piece is neither left nor entered.
     """
+    inside = felt.inside
     if zones is None:
         return
     threshold = DEPTH * height
@@ -290,13 +318,13 @@ def survey_zones(zones: Any, inside: Any, visits: Any, player: Any, journal: Any
         is_gone = outline.x0 > outline.x1
         is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
         if inside[index] == 0 and is_in:
-            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+            set_inside(felt, index, is_in, player, journal, now, player.x, player.y)
             inside[index] = 2
     for index in range(zones.outlines.shape[0]):
         outline = zones.outlines[index]
         is_gone = outline.x0 > outline.x1
         is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
         if inside[index] == 1 and not is_in:
-            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+            set_inside(felt, index, is_in, player, journal, now, player.x, player.y)
         elif inside[index] == 2:
             inside[index] = 1

@@ -45,6 +45,7 @@ def sources() -> tuple[Path, ...]:
             continue
         found.add(path)
         modules = {match.decode().replace(".", "/") for match in IMPORT.findall(path.read_bytes())}
+        waiting += [PACKAGE / module / "__init__.py" for module in modules]
         waiting += [PACKAGE / f"{module}.py" for module in modules]
     return tuple(sorted(found))
 

@@ -35,9 +35,7 @@ def drop_points(vitals: Any, drop: float) -> float:
 
 
 @leaf
-def hurt(
-    vitals: Any, player: Any, journal: Any, piece: int, points: float, t: float, x: float, y: float
-) -> bool:  # fmt: skip
+def hurt(vitals: Any, player: Any, journal: Any, piece: int, points: float, t: float, x: float, y: float) -> bool:
     """Take points of health at a time and place, unless in the mercy time; return whether any were taken."""
     if points <= 0.0 or player.over:
         return False
@@ -51,14 +49,14 @@ def hurt(
 
 
 @leaf
-def feel_harm(
-    stakes: Any, player: Any, contacts: Any, touched: Any, visits: Any, hurting: Any, journal: Any, harm: int,
-    touched_at: float, x: float, y: float, end: float,
-) -> None:  # fmt: skip
+def apply_harm(
+    core: Any, stakes: Any, visits: Any, hurting: Any, harm: int, touched_at: float, x: float, y: float, end: float
+) -> None:
     """Let one thing hurt that the body has touched in this tick, or is in contact with.
 
     `touched_at` is when it was touched or entered in this tick, at a place; infinite if it was not.
     """
+    player, touched, journal = core.player, core.touched, core.journal
     row, state, vitals = stakes.harms[harm], hurting[harm], stakes.vitals[0]
     contact = visits[row.piece] > 0
     for index in range(player.touched):
@@ -79,7 +77,7 @@ def feel_harm(
             return
         now = state.next
         if hurt(vitals, player, journal, row.piece, points, now, x, y):
-            _knock(row, player, contacts)
+            _knock(row, player, core.contacts)
         elif now < player.mercy_until and row.every == math.inf:
             state.next = player.mercy_until
             continue
@@ -116,10 +114,7 @@ def throw(player: Any, contacts: Any, vx: float, vy: float) -> None:
 
 
 @leaf
-def die(
-    body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any, passing: Any,
-    journal: Any, now: float,
-) -> None:  # fmt: skip
+def die(core: Any, felt: Any, floor: Any, now: float) -> None:
     """Be lost because no health is left."""
-    write(journal, player, LOST, now, NO_PIECE, math.nan, BY_HARM)
-    begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+    write(core.journal, core.player, LOST, now, NO_PIECE, math.nan, BY_HARM)
+    begin_again(core, felt, floor, now)

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.game.damage import die, drop_points, feel_harm, hurt, throw
+from haptos.engine.game.damage import apply_harm, die, drop_points, hurt, throw
 from haptos.engine.game.pickups import take
 from haptos.engine.game.rule_actions import NO_WISH, TO_FINISH, TO_RESTART
 from haptos.engine.player.world_edges import come_back
@@ -27,12 +27,24 @@ from haptos.engine.records.state import FINISHED, RESTARTING
 
 
 @leaf
-def settle_stakes(
-    stakes: Any, movers: Any, world: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any,
-    inside: Any, visits: Any, passing: Any, moving: Any, taken: Any, coming: Any, counts: Any, given: Any, hurting: Any,
-    saved: Any, journal: Any, first: int, from_x: float, from_y: float, begin: float, end: float,
-) -> None:  # fmt: skip
+def resolve_objectives(
+    core: Any,
+    felt: Any,
+    played: Any,
+    stakes: Any,
+    movers: Any,
+    floor: Any,
+    moving: Any,
+    first: int,
+    from_x: float,
+    from_y: float,
+    begin: float,
+    end: float,
+) -> None:
     """Answer the events since `first`, and what the body is in contact with; it came from a place in this tick."""
+    hurting = played.hurting
+    visits = felt.visits
+    body, player, journal = core.body, core.player, core.journal
     if stakes is None:
         return
     if player.over:
@@ -40,7 +52,7 @@ def settle_stakes(
     if was_put(journal, first):
         # On such a way it meets nothing.
         from_x, from_y = player.x, player.y
-    take(stakes, movers, world, body, player, moving, taken, coming, counts, given, journal, from_x, from_y, begin, end)
+    take(core, played, stakes, movers, moving, from_x, from_y, begin, end)
     sort_since(journal, first)
     last = min(journal.written[0], journal.rows.shape[0])
     vitals = stakes.vitals[0]
@@ -56,19 +68,14 @@ def settle_stakes(
             hurt(vitals, player, journal, event.piece, vitals.crush_points, event.t, event.x, event.y)
         elif event.kind == ENTER or event.kind == TOUCHES:
             if row.harm >= 0:
-                feel_harm(
-                    stakes, player, contacts, touched, visits, hurting, journal, row.harm, event.t, event.x, event.y,
-                    end,
-                )  # fmt: skip
+                apply_harm(core, stakes, visits, hurting, row.harm, event.t, event.x, event.y, end)
             if row.checkpoint >= 0:
-                _save(stakes.checkpoints[row.checkpoint], row.checkpoint, player, saved, journal, event.t)
+                _save(stakes.checkpoints[row.checkpoint], row.checkpoint, player, played.saved, journal, event.t)
     for harm in range(stakes.harms.shape[0]):
-        feel_harm(
-            stakes, player, contacts, touched, visits, hurting, journal, harm, math.inf, player.x, player.y, end
-        )  # fmt: skip
+        apply_harm(core, stakes, visits, hurting, harm, math.inf, player.x, player.y, end)
     if player.health <= 0.0 and not player.over:
-        die(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, end)
-    _finish(stakes, player, touched, visits, counts, journal, end)
+        die(core, felt, floor, end)
+    _finish(stakes, player, core.touched, visits, played.counts, journal, end)
     sort_since(journal, first)
 
 
@@ -85,9 +92,7 @@ def _save(row: Any, number: int, player: Any, saved: Any, journal: Any, t: float
 
 
 @leaf
-def _finish(
-    stakes: Any, player: Any, touched: Any, visits: Any, counts: Any, journal: Any, end: float
-) -> None:  # fmt: skip
+def _finish(stakes: Any, player: Any, touched: Any, visits: Any, counts: Any, journal: Any, end: float) -> None:
     """End the level where the body is at a finish that needs nothing more."""
     if player.over:
         return
@@ -105,15 +110,13 @@ def _finish(
 
 
 @leaf
-def grant(
-    stakes: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
-    passing: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def apply_requests(core: Any, felt: Any, stakes: Any, floor: Any, now: float) -> None:
     """Do what rules wish for the player or the level."""
+    player = core.player
     if stakes is None:
         return
     if player.kick_x != 0.0 or player.kick_y != 0.0:
-        throw(player, contacts, player.vx + player.kick_x, player.vy + player.kick_y)
+        throw(player, core.contacts, player.vx + player.kick_x, player.vy + player.kick_y)
         player.kick_x, player.kick_y = 0.0, 0.0
     wish = player.wish
     player.wish = NO_WISH
@@ -122,8 +125,8 @@ def grant(
     if wish == TO_FINISH:
         player.over = FINISHED
         player.vx, player.vy = 0.0, 0.0
-        write(journal, player, FINISHES, now, NO_PIECE, math.nan, 0.0)
+        write(core.journal, player, FINISHES, now, NO_PIECE, math.nan, 0.0)
     elif wish == TO_RESTART:
         player.over = RESTARTING
     else:
-        come_back(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+        come_back(core, felt, floor, now)

@@ -26,14 +26,23 @@ NOT_MET = math.inf
 
 @leaf
 def take(
-    stakes: Any, movers: Any, world: Any, body: Any, player: Any, moving: Any, taken: Any, coming: Any, counts: Any,
-    given: Any, journal: Any, from_x: float, from_y: float, begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any,
+    played: Any,
+    stakes: Any,
+    movers: Any,
+    moving: Any,
+    from_x: float,
+    from_y: float,
+    begin: float,
+    end: float,
+) -> None:
     """Let pickups come and be taken in a tick through which the body went from a place to where it is."""
+    taken = played.taken
+    world, body, player = core.world, core.body, core.player
     if stakes.pickups.shape[0] == 0:
         return
-    _come(stakes, body, player, taken, coming, counts, given, journal, from_x, from_y, begin, end)
-    _give_to_others(stakes, movers, world, body, player, moving, taken, counts, given, journal, begin, end)
+    _come(core, played, stakes, from_x, from_y, begin, end)
+    _give_to_others(core, stakes, movers, moving, taken, played.counts, played.given, begin, end)
     for index in range(stakes.mobile.shape[0]):
         number = stakes.mobile[index]
         if taken[number].status == WAITS:
@@ -41,10 +50,7 @@ def take(
             old_x, old_y = taken[number].x, taken[number].y
             here = _follow(stakes.pickups[number], taken[number], movers, world, moving, end)
             if here:
-                _meet(
-                    stakes, body, player, taken, coming, counts, given, journal, number, from_x, from_y, old_x, old_y,
-                    begin, end,
-                )  # fmt: skip
+                _meet(core, played, stakes, number, from_x, from_y, old_x, old_y, begin, end)
     grid = stakes.grid[0]
     bonus = max(body.attract_bonus, 0.0)
     x0, x1 = min(from_x, player.x) - bonus, max(from_x, player.x) + bonus
@@ -57,10 +63,7 @@ def take(
                 number = stakes.items[item]
                 state = taken[number]
                 if state.status == WAITS:
-                    _meet(
-                        stakes, body, player, taken, coming, counts, given, journal, number, from_x, from_y, state.x,
-                        state.y, begin, end,
-                    )  # fmt: skip
+                    _meet(core, played, stakes, number, from_x, from_y, state.x, state.y, begin, end)
     _make_room(stakes, movers, moving, taken, end)
 
 
@@ -83,11 +86,10 @@ def _make_room(stakes: Any, movers: Any, moving: Any, taken: Any, end: float) ->
 
 
 @leaf
-def _come(
-    stakes: Any, body: Any, player: Any, taken: Any, coming: Any, counts: Any, given: Any, journal: Any,
-    from_x: float, from_y: float, begin: float, end: float,
-) -> None:  # fmt: skip
+def _come(core: Any, played: Any, stakes: Any, from_x: float, from_y: float, begin: float, end: float) -> None:
     """Move the pickups that come, and take those that arrive; the others keep their order."""
+    taken, coming = played.taken, played.coming
+    body, player, journal = core.body, core.player, core.journal
     kept = 0
     for index in range(coming[0]):
         number = coming[1 + index]
@@ -100,7 +102,17 @@ def _come(
         t = _met_at(body, player, pickup.collect, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
         if t <= 1.0:
             state.x, state.y = old_x + t * (state.x - old_x), old_y + t * (state.y - old_y)
-            _collect(stakes, player, taken, counts, given, journal, number, THE_PLAYER, begin + t * (end - begin))
+            _collect(
+                stakes,
+                player,
+                taken,
+                played.counts,
+                played.given,
+                journal,
+                number,
+                THE_PLAYER,
+                begin + t * (end - begin),
+            )
             continue
         gap = _gap(body, player, state.x - player.x, state.y - player.y)
         if not pickup.latched and gap > pickup.attract + body.attract_bonus:
@@ -137,10 +149,20 @@ def _step(pickup: Any, state: Any, player: Any, from_x: float, from_y: float, dt
 
 @leaf
 def _meet(
-    stakes: Any, body: Any, player: Any, taken: Any, coming: Any, counts: Any, given: Any, journal: Any, number: int,
-    from_x: float, from_y: float, old_x: float, old_y: float, begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any,
+    played: Any,
+    stakes: Any,
+    number: int,
+    from_x: float,
+    from_y: float,
+    old_x: float,
+    old_y: float,
+    begin: float,
+    end: float,
+) -> None:
     """Take a pickup that waits, or let it begin to come, if the body is or was near enough."""
+    taken, coming, counts, given = played.taken, played.coming, played.counts, played.given
+    body, player, journal = core.body, core.player, core.journal
     pickup, state = stakes.pickups[number], taken[number]
     t = _met_at(body, player, pickup.collect, from_x, from_y, player.x, player.y, old_x, old_y, state.x, state.y)
     if t <= 1.0 and pickup.by_player:
@@ -178,7 +200,7 @@ def _meet(
 @leaf
 def _collect(
     stakes: Any, player: Any, taken: Any, counts: Any, given: Any, journal: Any, number: int, who: int, t: float
-) -> None:  # fmt: skip
+) -> None:
     """Let a pickup be taken by somebody, and count it."""
     pickup, state = stakes.pickups[number], taken[number]
     state.status = TAKEN
@@ -191,10 +213,10 @@ def _collect(
 
 @leaf
 def _give_to_others(
-    stakes: Any, movers: Any, world: Any, body: Any, player: Any, moving: Any, taken: Any, counts: Any, given: Any,
-    journal: Any, begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any, stakes: Any, movers: Any, moving: Any, taken: Any, counts: Any, given: Any, begin: float, end: float
+) -> None:
     """Let pickups be taken by other things, which go straight through the tick as they are turned at its end."""
+    world, body = core.world, core.body
     if movers is None:
         return
     for index in range(stakes.shared.shape[0]):
@@ -219,8 +241,16 @@ def _give_to_others(
                 room = distance_to(movers.corners, shape, pose, x, y, state.x, state.y) - pickup.collect
                 if room <= NEAR * body.height:
                     _collect(
-                        stakes, player, taken, counts, given, journal, number, shape.piece, begin + t * (end - begin)
-                    )  # fmt: skip
+                        stakes,
+                        core.player,
+                        taken,
+                        counts,
+                        given,
+                        core.journal,
+                        number,
+                        shape.piece,
+                        begin + t * (end - begin),
+                    )
                     break
                 if room > back * way:
                     break
@@ -254,9 +284,18 @@ def _gap(body: Any, player: Any, dx: float, dy: float) -> float:
 
 @leaf
 def _met_at(
-    body: Any, player: Any, within: float, from_x: float, from_y: float, to_x: float, to_y: float, old_x: float,
-    old_y: float, x: float, y: float,
-) -> float:  # fmt: skip
+    body: Any,
+    player: Any,
+    within: float,
+    from_x: float,
+    from_y: float,
+    to_x: float,
+    to_y: float,
+    old_x: float,
+    old_y: float,
+    x: float,
+    y: float,
+) -> float:
     """Return at which share of a tick the body comes as near as that to a place; infinite if it does not."""
     dx, dy = old_x - from_x, old_y - from_y
     ex, ey = x - to_x - dx, y - to_y - dy

@@ -24,10 +24,10 @@ NO_WISH, TO_RESPAWN, TO_RESTART, TO_FINISH = (constant(wish) for wish in range(4
 
 @leaf
 def act(
-    scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, number: int, piece: int, who: int, t: float,
-    x: float, y: float,
-) -> None:  # fmt: skip
+    core: Any, scene: Any, stakes: Any, movers: Any, number: int, piece: int, who: int, t: float, x: float, y: float
+) -> None:
     """Do one of the actions of a rule that somebody fires at a time and place."""
+    player, journal = core.player, core.journal
     action = scene.rules.actions[number]
     if action.verb == SAYS:
         write_at(journal, player, SAY, t, piece, x, y, math.nan, float(number))
@@ -48,7 +48,7 @@ def act(
             # Factors that hold now are worked out again.
             player.tuned = STALE
         elif action.verb == MAKES:
-            _make(scene, movers, player, journal, change.place, t, x, y)
+            _make(core, scene, movers, change.place, t, x, y)
         elif action.verb == RUNS:
             _run(scene.moving[change.place], change.value != 0.0, t)
         else:
@@ -58,15 +58,13 @@ def act(
 
 
 @leaf
-def _make(
-    scene: Any, movers: Any, player: Any, journal: Any, number: int, t: float, x: float, y: float
-) -> None:  # fmt: skip
+def _make(core: Any, scene: Any, movers: Any, number: int, t: float, x: float, y: float) -> None:
     """Let something make one piece now, or say why it makes none."""
     if movers is None:
         return
-    if not make(movers, scene.world, scene.edges, player, scene.moving, scene.spawning, journal, number, t, x, y):
+    if not make(core, movers, scene.world, scene.edges, scene.moving, scene.spawning, number, t, x, y):
         piece = movers.spawners[number].piece
-        write_of(journal, player, REFUSED, t, piece, NO_PIECE, x, y, math.nan, NOT_THERE)
+        write_of(core.journal, core.player, REFUSED, t, piece, NO_PIECE, x, y, math.nan, NOT_THERE)
 
 
 @leaf
@@ -103,7 +101,7 @@ def _kick(action: Any, scene: Any, movers: Any, player: Any) -> None:
             kick_x, kick_y = _thrown(action, player, its_x - x, its_y - y)
             kick_flight(
                 movers, scene.world, scene.moving, flight.mover, kick_x / flight.mass, kick_y / flight.mass, now
-            )  # fmt: skip
+            )
 
 
 @leaf
@@ -131,7 +129,7 @@ def _run(pose: Any, runs: bool, t: float) -> None:
 @leaf
 def _switch(
     scene: Any, movers: Any, number: int, player: Any, journal: Any, verb: int, is_active: bool, t: float
-) -> None:  # fmt: skip
+) -> None:
     """Switch a piece on or off, or take it away for good."""
     moving = scene.moving
     pose = moving[number]

@@ -8,14 +8,7 @@ from typing import Any, NamedTuple
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.rule_actions import act
 from haptos.engine.game.rule_matching import OTHERS, occupant, piece_heard
-from haptos.engine.records.journal import (
-    ENTER,
-    INSIDE,
-    LEAVE,
-    NO_PIECE,
-    THE_PLAYER,
-    sort_since,
-)
+from haptos.engine.records.journal import ENTER, INSIDE, LEAVE, NO_PIECE, THE_PLAYER, sort_since
 from haptos.engine.records.state import MOST_WAITING
 
 # Moments that no event stands for: a timer's, and a counter's condition that becomes true.
@@ -49,21 +42,19 @@ class Scene(NamedTuple):
 
 
 @leaf
-def apply_rules(
-    rules: Any, scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, first: int, dt: float, end: float
-) -> None:  # fmt: skip
+def apply_rules(core: Any, rules: Any, scene: Any, stakes: Any, movers: Any, first: int, dt: float, end: float) -> None:
     """Let the rules answer the events since `first`, and what is due until the end of the tick."""
+    journal = core.journal
     if rules is None:
         return
     # Most ticks have no events: they are spared the call.
     if journal.written[0] > first or rules.repeats > 0:
-        _answer(scene, stakes, movers, player, journal, first, dt, end)
+        _answer(core, scene, stakes, movers, first, dt, end)
 
 
 @leaf
-def _answer(
-    scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, first: int, dt: float, end: float
-) -> None:  # fmt: skip
+def _answer(core: Any, scene: Any, stakes: Any, movers: Any, first: int, dt: float, end: float) -> None:
+    player, journal = core.player, core.journal
     states = scene.states
     for number in range(scene.rules.rules.shape[0]):
         states[number].burst = 0
@@ -74,12 +65,12 @@ def _answer(
         until = min(journal.rows[index].t, end) if has_event else end
         number, now = _next_timed(scene.rules, states, scene.firings, until)
         if number >= 0:
-            _come_due(scene, stakes, movers, number, player, journal, now, dt)
+            _come_due(core, scene, stakes, movers, number, now, dt)
             until = now
         elif has_event:
-            _hear(scene, stakes, movers, player, journal, journal.rows[index], dt)
+            _hear(core, scene, stakes, movers, journal.rows[index], dt)
             index += 1
-        _notice(scene, stakes, movers, player, journal, until)
+        _notice(core, scene, stakes, movers, until)
         if number < 0 and not has_event:
             break
     sort_since(journal, first)
@@ -102,29 +93,26 @@ def _next_timed(rules: Any, states: Any, firings: Any, until: float) -> tuple[in
 
 
 @leaf
-def _come_due(
-    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, now: float, dt: float
-) -> None:  # fmt: skip
+def _come_due(core: Any, scene: Any, stakes: Any, movers: Any, number: int, now: float, dt: float) -> None:
     """Let a rule act whose delay is over, or fire that comes again."""
+    player = core.player
     rule, state = scene.rules.rules[number], scene.states[number]
     if state.waiting > 0:
         firing = scene.firings[rule.queue][state.head]
         if firing.due <= now:
             state.waiting -= 1
             state.head = (state.head + 1) % MOST_WAITING
-            _act(
-                scene, stakes, movers, number, player, journal, firing.piece, firing.who, now, firing.x, firing.y
-            )  # fmt: skip
+            _act(core, scene, stakes, movers, number, firing.piece, firing.who, now, firing.x, firing.y)
             return
     state.next += rule.every if rule.every > 0.0 else dt
     piece, who = NO_PIECE, THE_PLAYER
     if rule.moment == INSIDE:
         piece, who = occupant(scene, rule)
-    _fire(scene, stakes, movers, number, player, journal, piece, who, now, player.x, player.y)
+    _fire(core, scene, stakes, movers, number, piece, who, now, player.x, player.y)
 
 
 @leaf
-def _hear(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, event: Any, dt: float) -> None:
+def _hear(core: Any, scene: Any, stakes: Any, movers: Any, event: Any, dt: float) -> None:
     """Let each rule answer an event that is about it."""
     kind, t, x, y, who = event.kind, event.t, event.x, event.y, event.who
     rules = scene.rules
@@ -150,7 +138,7 @@ def _hear(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, event
             else:
                 fires = False
         if fires:
-            _fire(scene, stakes, movers, number, player, journal, piece, who, t, x, y)
+            _fire(core, scene, stakes, movers, number, piece, who, t, x, y)
 
 
 @leaf
@@ -178,8 +166,9 @@ def holds(rule: Any, moving: Any, counts: Any) -> bool:
 
 
 @leaf
-def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now: float) -> None:
+def _notice(core: Any, scene: Any, stakes: Any, movers: Any, now: float) -> None:
     """Fire the rules of counters whose condition has become true, and look again after each."""
+    player = core.player
     rules, states = scene.rules.rules, scene.states
     number = 0
     while number < rules.shape[0] and player.looping == 0:
@@ -191,9 +180,7 @@ def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now
         is_so = holds(rule, scene.moving, scene.counts)
         state.inside = 1 if is_so else 0
         if is_so and not was_so:
-            _fire(
-                scene, stakes, movers, number - 1, player, journal, NO_PIECE, THE_PLAYER, now, player.x, player.y
-            )  # fmt: skip
+            _fire(core, scene, stakes, movers, number - 1, NO_PIECE, THE_PLAYER, now, player.x, player.y)
             # What holds no longer can become true anew.
             for other in range(rules.shape[0]):
                 if rules[other].moment == COUNTER and not holds(rules[other], scene.moving, scene.counts):
@@ -203,10 +190,10 @@ def _notice(scene: Any, stakes: Any, movers: Any, player: Any, journal: Any, now
 
 @leaf
 def _fire(
-    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, who: int, t: float,
-    x: float, y: float,
-) -> None:  # fmt: skip
+    core: Any, scene: Any, stakes: Any, movers: Any, number: int, piece: int, who: int, t: float, x: float, y: float
+) -> None:
     """Let a rule act, or begin its delay, unless it has done so once or its `if` does not hold."""
+    player = core.player
     rule, state = scene.rules.rules[number], scene.states[number]
     if rule.once and state.fired:
         return
@@ -214,7 +201,7 @@ def _fire(
         return
     state.fired += 1
     if rule.after == 0.0:
-        _act(scene, stakes, movers, number, player, journal, piece, who, t, x, y)
+        _act(core, scene, stakes, movers, number, piece, who, t, x, y)
         return
     if state.waiting == MOST_WAITING:
         player.looping = CROWDED
@@ -228,9 +215,9 @@ def _fire(
 
 @leaf
 def _act(
-    scene: Any, stakes: Any, movers: Any, number: int, player: Any, journal: Any, piece: int, who: int, t: float,
-    x: float, y: float,
-) -> None:  # fmt: skip
+    core: Any, scene: Any, stakes: Any, movers: Any, number: int, piece: int, who: int, t: float, x: float, y: float
+) -> None:
+    player = core.player
     rule, state = scene.rules.rules[number], scene.states[number]
     if state.acted == 0:
         state.first = t
@@ -240,4 +227,4 @@ def _act(
         player.looping = ENDLESS
         return
     for action in range(rule.first_action, rule.first_action + rule.actions):
-        act(scene, stakes, movers, player, journal, action, piece, who, t, x, y)
+        act(core, scene, stakes, movers, action, piece, who, t, x, y)

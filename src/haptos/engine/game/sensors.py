@@ -28,11 +28,9 @@ HALVINGS = 40
 
 
 @leaf
-def watch_pieces(
-    watches: Any, movers: Any, world: Any, body: Any, moving: Any, watching: Any, player: Any, journal: Any,
-    begin: float, end: float,
-) -> None:  # fmt: skip
+def watch_pieces(core: Any, watches: Any, movers: Any, moving: Any, watching: Any, begin: float, end: float) -> None:
     """Say which pieces enter and leave the zones that rules watch for them, from the begin of a tick to its end."""
+    world, player = core.world, core.player
     if watches is None:
         return
     if player.over:
@@ -40,7 +38,7 @@ def watch_pieces(
     for index in range(watches.shape[0]):
         watch = watches[index]
         own_t, zone_t = moving[watch.mover].t, _time_of(moving, watch.zone_mover)
-        _watch(watch, index, movers, world, body, moving, watching, player, journal, begin, end)
+        _watch(core, watch, index, movers, moving, watching, begin, end)
         _go_back(movers, world, moving, watch.mover, own_t, end)
         if watch.zone_mover >= 0:
             _go_back(movers, world, moving, watch.zone_mover, zone_t, end)
@@ -61,10 +59,10 @@ def _go_back(movers: Any, world: Any, moving: Any, number: int, t: float, end: f
 
 @leaf
 def _watch(
-    watch: Any, index: int, movers: Any, world: Any, body: Any, moving: Any, watching: Any, player: Any, journal: Any,
-    begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any, watch: Any, index: int, movers: Any, moving: Any, watching: Any, begin: float, end: float
+) -> None:
     """Look at one piece and one zone through a tick."""
+    world, body, player, journal = core.world, core.body, core.player, core.journal
     mover, pose = movers.movers[watch.mover], moving[watch.mover]
     # What was made in this tick, or bounced, is where it is from then on.
     t = max(begin, pose.from_t) if mover.flight >= 0 and pose.from_t < end else begin
@@ -95,15 +93,11 @@ def _watch(
 
 
 @leaf
-def _note(
-    watch: Any, index: int, mover: Any, pose: Any, watching: Any, player: Any, journal: Any, t: float
-) -> None:  # fmt: skip
+def _note(watch: Any, index: int, mover: Any, pose: Any, watching: Any, player: Any, journal: Any, t: float) -> None:
     """Note that a piece enters a zone, or leaves it."""
     watching[index] = 1 - watching[index]
     kind = ENTER if watching[index] else LEAVE
-    write_of(
-        journal, player, kind, t, watch.who, watch.zone, mover.x + pose.x, mover.y + pose.y, math.nan, 0.0
-    )  # fmt: skip
+    write_of(journal, player, kind, t, watch.who, watch.zone, mover.x + pose.x, mover.y + pose.y, math.nan, 0.0)
 
 
 @leaf
@@ -124,8 +118,7 @@ def _gap_at(watch: Any, movers: Any, world: Any, body: Any, moving: Any, t: floa
     for own in range(watch.first, watch.last):
         for other in range(watch.zone_first, watch.zone_last):
             apart, _, _ = gap_between(
-                movers.corners, movers.shapes[own], pose, own_x, own_y, movers.shapes[other],
-                zone_pose, x, y,
-            )  # fmt: skip
+                movers.corners, movers.shapes[own], pose, own_x, own_y, movers.shapes[other], zone_pose, x, y
+            )
             gap = min(gap, apart)
     return gap + DEPTH * body.height

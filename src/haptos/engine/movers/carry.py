@@ -25,11 +25,20 @@ from haptos.engine.player.world_edges import begin_again
 
 @leaf
 def advance_movers(
-    movers: Any, fields: Any, walls: Any, floor: Any, body: Any, solids: Any, zones: Any, effects: Any, passing: Any,
-    world: Any, player: Any, contacts: Any, touched: Any, moving: Any, near: Any, inside: Any, visits: Any, within: Any,
-    occupied: Any, rule_states: Any, probe: Any, path: Any, hit: Any, journal: Any, begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any,
+    felt: Any,
+    movers: Any,
+    floor: Any,
+    effects: Any,
+    moving: Any,
+    near: Any,
+    rule_states: Any,
+    begin: float,
+    end: float,
+) -> None:
     """Bring every mover to its pose at the end of the tick, and the body along or out of the way."""
+    zones, fields, within, occupied = felt.zones, felt.fields, felt.within, felt.occupied
+    world, body, solids, player, journal = core.world, core.body, core.solids, core.player, core.journal
     if movers is None:
         return
     for place in range(movers.timed.shape[0]):
@@ -44,7 +53,7 @@ def advance_movers(
         remember_pose(moving[ridden])
         near[player.near] = ridden
         player.near += 1
-        if _ride(movers, world, body, solids, walls, passing, player, moving, probe, path, hit, ridden, end):
+        if _ride(core, movers, moving, ridden, end):
             crushed_at = crush(body, player, moving, journal, player.rides_piece, ridden, begin)
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
@@ -65,23 +74,20 @@ def advance_movers(
                 bring_solids(movers, moving, number, solids)
             remember_pose(pose)
             if crushed_at < 0.0 and pose.here and not pose.passed:
-                crushed_at = push(
-                    movers, world, body, floor, solids, walls, passing, player, contacts, touched, moving,
-                    probe, path, hit, journal, number, begin, end,
-                )  # fmt: skip
+                crushed_at = push(core, movers, floor, moving, number, begin, end)
             else:
                 pose_at(movers, world, moving, number, end)
                 bring_solids(movers, moving, number, solids)
             if pose.passed:
                 _clear(movers, solids, body, player, moving, number)
         bring_felt(movers, moving, number, zones, effects)
-    _check_contacts(movers, solids, walls, body, player, contacts)
+    _check_contacts(movers, solids, core.walls, body, player, core.contacts)
     if crushed_at >= 0.0:
-        begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, crushed_at)
+        begin_again(core, felt, floor, crushed_at)
     else:
         player.shift_vx, player.shift_vy = (player.x - x) / (end - begin), (player.y - y) / (end - begin)
         has_moved = player.x != x or player.y != y
-        _feel_zones(movers, zones, inside, visits, passing, moving, player, journal, body.height, begin, has_moved)
+        _update_zones(core, felt, movers, zones, moving, body.height, begin, has_moved)
     if effects is not None:
         if player.x != x or player.y != y:
             survey_effects(effects, fields, player, within, occupied, body.height)
@@ -94,25 +100,31 @@ def advance_movers(
 
 
 @leaf
-def leave_movers(
-    movers: Any, solids: Any, walls: Any, passing: Any, body: Any, player: Any, moving: Any, near: Any, probe: Any,
-    path: Any, hit: Any, end: float,
-) -> None:  # fmt: skip
+def leave_movers(core: Any, movers: Any, moving: Any, near: Any, end: float) -> None:
     """Press the body, after its own motion, out of what it did not get away from as fast as it set out to."""
+    player = core.player
     if movers is None:
         return
     for place in range(player.near):
         number = near[place]
         pose = moving[number]
         if pose.t == end and pose.here and not pose.passed:
-            make_room(movers, solids, walls, passing, body, player, moving, probe, path, hit, number)
+            make_room(core, movers, moving, number)
 
 
 @leaf
 def _keep_time(
-    movers: Any, world: Any, solids: Any, body: Any, player: Any, moving: Any, rule_states: Any,
-    journal: Any, number: int, end: float,
-) -> None:  # fmt: skip
+    movers: Any,
+    world: Any,
+    solids: Any,
+    body: Any,
+    player: Any,
+    moving: Any,
+    rule_states: Any,
+    journal: Any,
+    number: int,
+    end: float,
+) -> None:
     """Do what is due for a mover in this tick; let a route begin whose rule has fired."""
     pose = moving[number]
     if is_due(pose.due, end, world.dt):
@@ -145,22 +157,20 @@ def _is_far(mover: Any, player: Any, reach: float) -> bool:
 
 
 @leaf
-def _ride(
-    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, moving: Any,
-    probe: Any, path: Any, hit: Any, number: int, end: float,
-) -> bool:  # fmt: skip
+def _ride(core: Any, movers: Any, moving: Any, number: int, end: float) -> bool:
     """Carry the body along with what it stands on or is in; return whether it is squeezed by it.
 
     The body's place on the mover is worked out anew only after it has moved by itself, so that nothing accumulates.
     """
+    player = core.player
     mover, pose = movers.movers[number], moving[number]
     if not pose.here:
         return False
     if player.x != player.carried_x or player.y != player.carried_y:
         take_place(movers, moving, player)
     cosine, sine = pose.cosine, pose.sine
-    pose_at(movers, world, moving, number, end)
-    bring_solids(movers, moving, number, solids)
+    pose_at(movers, core.world, moving, number, end)
+    bring_solids(movers, moving, number, core.solids)
     if mover.turning:
         x = mover.x + pose.x + player.local_x * pose.cosine - player.local_y * pose.sine
         y = mover.y + pose.y + player.local_x * pose.sine + player.local_y * pose.cosine
@@ -168,7 +178,7 @@ def _ride(
         if player.foot_turns == TURNS:
             nx = player.local_nx * pose.cosine - player.local_ny * pose.sine
             ny = player.local_nx * pose.sine + player.local_ny * pose.cosine
-            player.foot_x, player.foot_y = foot_on_face(body, player, nx, ny)
+            player.foot_x, player.foot_y = foot_on_face(core.body, player, nx, ny)
             player.foot_nx, player.foot_ny = nx, ny
             # What it does on the mover turns along.
             turn_x, turn_y = pose.cosine * cosine + pose.sine * sine, pose.sine * cosine - pose.cosine * sine
@@ -180,12 +190,12 @@ def _ride(
         player.frame_vx, player.frame_vy = pose.vx, pose.vy
     if x == player.x and y == player.y:
         return False
-    if shove(solids, walls, passing, body, player, probe, path, hit, mover.assembly, x - player.x, y - player.y):
+    if shove(core, mover.assembly, x - player.x, y - player.y):
         player.x, player.y = x, y
         player.carried_x, player.carried_y = x, y
         if not mover.turning:
             return False
-    return not make_room(movers, solids, walls, passing, body, player, moving, probe, path, hit, number)
+    return not make_room(core, movers, moving, number)
 
 
 @leaf
@@ -232,14 +242,15 @@ def _check_contacts(movers: Any, solids: Any, walls: Any, body: Any, player: Any
 
 
 @leaf
-def _feel_zones(
-    movers: Any, zones: Any, inside: Any, visits: Any, passing: Any, moving: Any, player: Any, journal: Any,
-    height: float, now: float, has_moved: bool,
-) -> None:  # fmt: skip
+def _update_zones(
+    core: Any, felt: Any, movers: Any, zones: Any, moving: Any, height: float, now: float, has_moved: bool
+) -> None:
     """Leave the zones that are gone; enter and leave one-way pieces that have moved, all where the body was moved.
 
     Other zones are crossed on the way through the tick; see `sweep_zones`.
     """
+    inside = felt.inside
+    player, journal = core.player, core.journal
     if zones is None:
         return
     for index in range(zones.outlines.shape[0]):
@@ -253,7 +264,7 @@ def _feel_zones(
             continue
         is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > DEPTH * height
         if is_in != (inside[index] != 0):
-            set_inside(zones, index, is_in, inside, visits, player, journal, now, player.x, player.y)
+            set_inside(felt, index, is_in, player, journal, now, player.x, player.y)
             if outline.twin >= 0:
                 # A one-way mover is passed at the velocity relative to it.
                 vx, vy = player.vx + player.frame_vx, player.vy + player.frame_vy
@@ -261,4 +272,4 @@ def _feel_zones(
                     mover = movers.movers[outline.mover]
                     ux, uy = point_velocity(mover, moving[outline.mover], player.x, player.y)
                     vx, vy = vx - ux, vy - uy
-                say_pass(outline, is_in, passing, player, journal, now, player.x, player.y, vx, vy)
+                say_pass(outline, is_in, core.passing, player, journal, now, player.x, player.y, vx, vy)

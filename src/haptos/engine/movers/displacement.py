@@ -16,16 +16,12 @@ LEAST_YIELD = 0.1
 
 
 @leaf
-def shove(
-    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, path: Any, hit: Any, skipped: int,
-    dx: float, dy: float,
-) -> bool:  # fmt: skip
+def shove(core: Any, skipped: int, dx: float, dy: float) -> bool:
     """Move the body, sliding along what is in the way; return whether nothing was. What shoves it is skipped."""
+    path, hit = core.path, core.hit
     path.skip = skipped
     slides = 0
-    while slides < MOST_SLIDES and _go(
-        solids, walls, passing, body, player, probe, min(slides, 1), path, hit, dx, dy
-    ):  # fmt: skip
+    while slides < MOST_SLIDES and _go(core, min(slides, 1), dx, dy):
         slides += 1
         into = dx * hit.nx + dy * hit.ny
         dx, dy = (1.0 - hit.t) * (dx - into * hit.nx), (1.0 - hit.t) * (dy - into * hit.ny)
@@ -34,17 +30,13 @@ def shove(
 
 
 @leaf
-def press_aside(
-    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, path: Any, hit: Any, skipped: int,
-    nx: float, ny: float, depth: float,
-) -> bool:  # fmt: skip
+def press_aside(core: Any, skipped: int, nx: float, ny: float, depth: float) -> bool:
     """Move the body by a depth along a normal, along slopes that are in the way; return whether it could."""
+    body, path, hit = core.body, core.path, core.hit
     path.skip = skipped
     dx, dy = depth * nx, depth * ny
     slides = 0
-    while slides < MOST_SLIDES and _go(
-        solids, walls, passing, body, player, probe, min(slides, 1), path, hit, dx, dy
-    ):  # fmt: skip
+    while slides < MOST_SLIDES and _go(core, min(slides, 1), dx, dy):
         slides += 1
         depth -= hit.t * (dx * nx + dy * ny)
         # Along what is in the way, as far as it takes to make up the depth.
@@ -58,13 +50,11 @@ def press_aside(
 
 
 @leaf
-def _go(
-    solids: Any, walls: Any, passing: Any, body: Any, player: Any, probe: Any, kept: int, path: Any, hit: Any,
-    dx: float, dy: float,
-) -> bool:  # fmt: skip
+def _go(core: Any, kept: int, dx: float, dy: float) -> bool:
     """Move the body up to what is in the way, which is noted as touched; return whether anything is."""
+    body, player, path, probe, hit = core.body, core.player, core.path, core.probe, core.hit
     set_path(path, player.x, player.y, dx, dy, 0.0, 0.0, 1.0)
-    first_impact(solids, passing, walls, probe, kept, body.height, path, hit)
+    first_impact(core.solids, core.passing, core.walls, probe, kept, body.height, path, hit)
     share = min(hit.t, 1.0)
     player.x += share * dx
     player.y += share * dy

@@ -20,7 +20,7 @@ from haptos.engine.collision.poses import fastest_from, point_velocity, pose_at
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import overlap, press_aside
 from haptos.engine.pieces.crumbling import begin_crumbling
-from haptos.engine.player.kept_contacts import is_ground, keep, settle, touch
+from haptos.engine.player.kept_contacts import is_ground, keep, project_to_contact, touch
 from haptos.engine.records.journal import CRUSH, LAND, write
 from haptos.engine.records.state import AIR, CLIMBING, GROUND, SKIPS_NOTHING
 
@@ -39,25 +39,16 @@ MOST_STEPS = 100_000
 
 
 @leaf
-def push(
-    movers: Any, world: Any, body: Any, floor: Any, solids: Any, walls: Any, passing: Any, player: Any,
-    contacts: Any, touched: Any, moving: Any, probe: Any, path: Any, hit: Any, journal: Any, number: int,
-    begin: float, end: float,
-) -> float:  # fmt: skip
+def push(core: Any, movers: Any, floor: Any, moving: Any, number: int, begin: float, end: float) -> float:
     """Bring one mover to its next pose and push the body out of its way; return when it is crushed, if it is."""
+    body, solids, player, hit, journal = core.body, core.solids, core.player, core.hit, core.journal
     mover, pose = movers.movers[number], moving[number]
     if mover.turning:
-        met = _turn_against(
-            movers, world, body, solids, walls, passing, player, moving, probe, path, hit, number,
-            begin, end,
-        )  # fmt: skip
+        met = _turn_against(core, movers, moving, number, begin, end)
         yields = met >= 0.0 or met == math.inf
         met = abs(met)
     else:
-        met, yields = _sweep_against(
-            movers, world, body, solids, walls, passing, player, contacts, moving, probe, path, hit, number,
-            begin, end,
-        )  # fmt: skip
+        met, yields = _sweep_against(core, movers, moving, number, begin, end)
     if met == math.inf:
         return NOT_CRUSHED
     outline = solids.outlines[hit.outline]
@@ -74,16 +65,16 @@ def push(
         nx, ny = mx, my
         hit.feature, hit.nx, hit.ny = feature, mx, my
         hit.radius = outline.radius if feature < 0 else 0.0
-        settle(solids, walls, player, hit)
-        keep(contacts, player, hit, outline.piece)
+        project_to_contact(solids, core.walls, player, hit)
+        keep(core.contacts, player, hit, outline.piece)
     # Its velocity there is the one of the point that the body will stand on: see `enter_frame`.
     foot_x, foot_y, _ = foot_at(body, player, outline, solids.faces, feature, nx, ny)
     vx, vy = point_velocity(mover, pose, player.x - foot_x, player.y - foot_y)
     speed = vx * nx + vy * ny
     into = (player.vx + player.frame_vx) * nx + (player.vy + player.frame_vy) * ny
-    touch(touched, player, journal, outline.piece, met, max(speed - into, 0.0))
+    touch(core.touched, player, journal, outline.piece, met, max(speed - into, 0.0))
     begin_crumbling(movers, moving, journal, player, number, nx, ny, outline.piece, met)
-    if holds and floor is None and player.stance != CLIMBING and is_ground(world, player, nx, ny):
+    if holds and floor is None and player.stance != CLIMBING and is_ground(core.world, player, nx, ny):
         _stand(player, journal, outline.piece, hit.outline, met, speed - into)
         if speed > into:
             player.vx += (speed - into) * nx
@@ -98,17 +89,16 @@ def push(
 
 
 @leaf
-def _sweep_against(
-    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, contacts: Any,
-    moving: Any, probe: Any, path: Any, hit: Any, number: int, begin: float, end: float,
-) -> tuple[float, bool]:  # fmt: skip
+def _sweep_against(core: Any, movers: Any, moving: Any, number: int, begin: float, end: float) -> tuple[float, bool]:
     """Sweep a mover that does not turn against the body; return when it meets it, and whether that gets out of the way.
 
     What is met last, and how, is in `hit`.
     """
+    body, solids, player, contacts, passing = core.body, core.solids, core.player, core.contacts, core.passing
+    path, hit = core.path, core.hit
     mover, pose = movers.movers[number], moving[number]
     old_x, old_y = pose.x, pose.y
-    pose_at(movers, world, moving, number, end)
+    pose_at(movers, core.world, moving, number, end)
     dx, dy = pose.x - old_x, pose.y - old_y
     if dx == 0.0 and dy == 0.0:
         return math.inf, True
@@ -119,9 +109,15 @@ def _sweep_against(
         # The body outruns it, as after a jump off it: only what catches up with its motion is in the way.
         dt = end - begin
         set_path(
-            path, player.x, player.y, vx * dt - dx, vy * dt - dy, player.gravity_x * dt * dt,
-            player.gravity_y * dt * dt, 1.0,
-        )  # fmt: skip
+            path,
+            player.x,
+            player.y,
+            vx * dt - dx,
+            vy * dt - dy,
+            player.gravity_x * dt * dt,
+            player.gravity_y * dt * dt,
+            1.0,
+        )
         meet_outlines(solids, passing, movers.items, mover.solid, mover.zone, contacts, body.height, path, hit)
     bring_solids(movers, moving, number, solids)
     if not hit.t <= 1.0:
@@ -131,19 +127,14 @@ def _sweep_against(
     depth = (1.0 - hit.t) * (dx * nx + dy * ny)
     if depth <= 0.0:
         return math.inf, True
-    yields = press_aside(solids, walls, passing, body, player, probe, path, hit, mover.assembly, nx, ny, depth)
-    yields = yields and make_room(
-        movers, solids, walls, passing, body, player, moving, probe, path, hit, number
-    )  # fmt: skip
+    yields = press_aside(core, mover.assembly, nx, ny, depth)
+    yields = yields and make_room(core, movers, moving, number)
     hit.outline, hit.feature, hit.nx, hit.ny, hit.radius = outline, feature, nx, ny, radius
     return met, yields
 
 
 @leaf
-def _turn_against(
-    movers: Any, world: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any,
-    moving: Any, probe: Any, path: Any, hit: Any, number: int, begin: float, end: float,
-) -> float:  # fmt: skip
+def _turn_against(core: Any, movers: Any, moving: Any, number: int, begin: float, end: float) -> float:
     """Step a mover that turns, no farther than it is away, and press the body aside; return when it is met.
 
     That is below zero where the body can't get out of the way, and infinite where it is not met [1]_. What is met last,
@@ -154,6 +145,7 @@ def _turn_against(
     .. [1] B. Mirtich, "Impulse-based dynamic simulation of rigid body systems", PhD thesis, Berkeley (1996): steps of
        conservative advancement.
     """
+    world, body, solids, player, hit = core.world, core.body, core.solids, core.player, core.hit
     mover, pose, flies = movers.movers[number], moving[number], moving[movers.movers[number].assembly]
     met = math.inf
     t = begin
@@ -179,21 +171,17 @@ def _turn_against(
             time = flies_off * (t - begin)
             x = player.x + time * (vx + 0.5 * player.gravity_x * time)
             y = player.y + time * (vy + 0.5 * player.gravity_y * time)
-            over = _newly_in(movers, solids, passing, body, number, x, y)
+            over = _newly_in(movers, solids, core.passing, body, number, x, y)
             if over < 0:
                 break
             outline = solids.outlines[over]
             gap, feature, nx, ny = nearest_feature(outline, solids.faces, x, y)
-            if flies_off == 0.0 and met == math.inf and _outruns(
-                movers, body, solids, walls, passing, player, pose, probe, path, hit, number, nx, ny, end - begin
-            ):  # fmt: skip
+            if flies_off == 0.0 and met == math.inf and _outruns(core, movers, pose, number, nx, ny, end - begin):
                 flies_off = 1.0
                 flies_at += math.sqrt(vx * vx + vy * vy) + world.weight * (end - begin)
                 continue
             met = min(met, t)
-            yields = press_aside(
-                solids, walls, passing, body, player, probe, path, hit, mover.assembly, nx, ny, -gap
-            )  # fmt: skip
+            yields = press_aside(core, mover.assembly, nx, ny, -gap)
             hit.outline, hit.feature, hit.nx, hit.ny = over, feature, nx, ny
             hit.radius = outline.radius if feature < 0 else 0.0
             if not yields:
@@ -207,11 +195,9 @@ def _turn_against(
 
 
 @leaf
-def _outruns(
-    movers: Any, body: Any, solids: Any, walls: Any, passing: Any, player: Any, pose: Any, probe: Any, path: Any,
-    hit: Any, number: int, nx: float, ny: float, dt: float,
-) -> bool:  # fmt: skip
+def _outruns(core: Any, movers: Any, pose: Any, number: int, nx: float, ny: float, dt: float) -> bool:
     """Whether a body in the air goes away from a mover faster than that comes, as after a jump off it, and freely."""
+    body, player, path, hit = core.body, core.player, core.path, core.hit
     if player.stance != AIR:
         return False
     mover = movers.movers[number]
@@ -221,7 +207,7 @@ def _outruns(
         return False
     path.skip = mover.assembly
     set_path(path, player.x, player.y, vx, vy, player.gravity_x, player.gravity_y, dt)
-    first_impact(solids, passing, walls, probe, NO_CONTACTS, body.height, path, hit)
+    first_impact(core.solids, core.passing, core.walls, core.probe, NO_CONTACTS, body.height, path, hit)
     path.skip = SKIPS_NOTHING
     return hit.t > dt
 
@@ -279,11 +265,9 @@ def crush(body: Any, player: Any, moving: Any, journal: Any, piece: int, number:
 
 
 @leaf
-def make_room(
-    movers: Any, solids: Any, walls: Any, passing: Any, body: Any, player: Any, moving: Any, probe: Any, path: Any,
-    hit: Any, number: int,
-) -> bool:  # fmt: skip
+def make_room(core: Any, movers: Any, moving: Any, number: int) -> bool:
     """Press the body out of every part of a mover that it is in, by the nearest way; return whether it is out."""
+    body, solids, player = core.body, core.solids, core.player
     if moving[number].passed or not moving[number].here:
         return True
     for _ in range(MOST_PUSHES):
@@ -291,8 +275,6 @@ def make_room(
         if over < 0:
             return True
         gap, _, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
-        if not press_aside(
-            solids, walls, passing, body, player, probe, path, hit, movers.movers[number].assembly, nx, ny, -gap
-        ):  # fmt: skip
+        if not press_aside(core, movers.movers[number].assembly, nx, ny, -gap):
             return False
     return overlap(movers, solids, body, player, number) < 0

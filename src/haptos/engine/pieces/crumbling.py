@@ -29,7 +29,7 @@ def is_due(due: float, end: float, dt: float) -> bool:
 @leaf
 def begin_crumbling(
     movers: Any, moving: Any, journal: Any, player: Any, number: int, nx: float, ny: float, piece: int, now: float
-) -> None:  # fmt: skip
+) -> None:
     """Let a mover that is touched from its side begin to shake; one that shakes already goes on."""
     mover, pose = movers.movers[number], moving[number]
     if mover.crumble < 0 or pose.phase != WHOLE or piece != mover.piece:
@@ -44,9 +44,9 @@ def begin_crumbling(
 
 
 @leaf
-def feel_weight(
+def update_weight(
     movers: Any, solids: Any, moving: Any, player: Any, contacts: Any, touched: Any, journal: Any
-) -> None:  # fmt: skip
+) -> None:
     """Let what the body rests on give way; let what shakes, and is not latched, recover when the body has left it."""
     if movers is None:
         return
@@ -58,9 +58,16 @@ def feel_weight(
             for place in range(player.touched):
                 if touched[place].piece == contact.piece:
                     begin_crumbling(
-                        movers, moving, journal, player, solids.outlines[contact.outline].mover, contact.nx,
-                        contact.ny, contact.piece, touched[place].t,
-                    )  # fmt: skip
+                        movers,
+                        moving,
+                        journal,
+                        player,
+                        solids.outlines[contact.outline].mover,
+                        contact.nx,
+                        contact.ny,
+                        contact.piece,
+                        touched[place].t,
+                    )
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
         if pose.phase == SHAKES and not movers.crumbles[mover.crumble].latched:
@@ -74,9 +81,8 @@ def feel_weight(
 
 @leaf
 def pass_time(
-    movers: Any, world: Any, solids: Any, body: Any, player: Any, moving: Any, journal: Any, number: int,
-    end: float,
-) -> None:  # fmt: skip
+    movers: Any, world: Any, solids: Any, body: Any, player: Any, moving: Any, journal: Any, number: int, end: float
+) -> None:
     """Do what is due for one mover until the end of a tick."""
     mover, pose = movers.movers[number], moving[number]
     crumble = movers.crumbles[mover.crumble]

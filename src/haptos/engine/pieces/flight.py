@@ -37,9 +37,16 @@ def follow_player(movers: Any, player: Any, moving: Any, now: float) -> None:
 
 @leaf
 def go_with_player(
-    movers: Any, player: Any, moving: Any, journal: Any, first: int, from_x: float, from_y: float, begin: float,
+    movers: Any,
+    player: Any,
+    moving: Any,
+    journal: Any,
+    first: int,
+    from_x: float,
+    from_y: float,
+    begin: float,
     end: float,
-) -> None:  # fmt: skip
+) -> None:
     """Let what hangs on the player have gone straight from where that was to where it is, unless it was put there."""
     if movers is None:
         return
@@ -53,9 +60,7 @@ def go_with_player(
 
 
 @leaf
-def advance_flights(
-    movers: Any, world: Any, edges: Any, body: Any, player: Any, moving: Any, journal: Any, begin: float, end: float
-) -> None:  # fmt: skip
+def advance_flights(core: Any, movers: Any, moving: Any, begin: float, end: float) -> None:
     """Let everything that flies go on to the end of a tick, but for its pose."""
     if movers is None:
         return
@@ -65,17 +70,15 @@ def advance_flights(
             continue
         t = max(begin, pose.from_t)
         for _ in range(MOST_TURNS):
-            t = _go_on(movers, world, edges, body, player, moving, journal, row, t, begin, end)
+            t = _go_on(core, movers, moving, row, t, begin, end)
             if t >= end:
                 break
 
 
 @leaf
-def _go_on(
-    movers: Any, world: Any, edges: Any, body: Any, player: Any, moving: Any, journal: Any, row: int, t: float,
-    begin: float, end: float,
-) -> float:  # fmt: skip
+def _go_on(core: Any, movers: Any, moving: Any, row: int, t: float, begin: float, end: float) -> float:
     """Go on from a time until something happens; return when, the end of the tick if nothing does."""
+    world, edges, player, journal = core.world, core.edges, core.player, core.journal
     flight = movers.flights[row]
     number = flight.mover
     pose = moving[number]
@@ -86,7 +89,7 @@ def _go_on(
         out = _leaves_at(edges[0], movers, world, moving, row, t)
         if out <= limit:
             limit, dies, leaves = out, False, True
-    met, shape, nx, ny = first_touch(movers, world, body, moving, row, t, limit)
+    met, shape, nx, ny = first_touch(movers, world, core.body, moving, row, t, limit)
     if met <= limit:
         touch(movers, world, moving, journal, player, row, shape, nx, ny, met)
         return end if pose.phase == GONE else met
@@ -122,9 +125,7 @@ def _leaves_at(edge: Any, movers: Any, world: Any, moving: Any, row: int, t: flo
 
 
 @leaf
-def _leave(
-    movers: Any, world: Any, edge: Any, moving: Any, journal: Any, player: Any, row: int, now: float
-) -> None:  # fmt: skip
+def _leave(movers: Any, world: Any, edge: Any, moving: Any, journal: Any, player: Any, row: int, now: float) -> None:
     """Vanish, come in again opposite, or turn back, as the piece does at the bounds."""
     flight = movers.flights[row]
     mover, pose = movers.movers[flight.mover], moving[flight.mover]

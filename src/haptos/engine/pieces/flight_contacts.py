@@ -19,7 +19,7 @@ MOST_STEPS = 64
 @leaf
 def first_touch(
     movers: Any, world: Any, body: Any, moving: Any, row: int, t: float, limit: float
-) -> tuple[float, int, float, float]:  # fmt: skip
+) -> tuple[float, int, float, float]:
     """Return when a piece first touches a shape that it breaks on or bounces off, which, and the normal there."""
     flight = movers.flights[row]
     number = flight.mover
@@ -49,9 +49,18 @@ def first_touch(
             continue
         for own in range(flight.first, flight.last):
             met, nx, ny = _meets_at(
-                movers, world, body, moving, row, own, shape, pace, t, min(limit, first),
+                movers,
+                world,
+                body,
+                moving,
+                row,
+                own,
+                shape,
+                pace,
+                t,
+                min(limit, first),
                 breaks_it or (flight.breaks_on >> shape.layer) & 1 != 0,
-            )  # fmt: skip
+            )
             if met < first:
                 first, which, best_nx, best_ny = met, index, nx, ny
     return first, which, best_nx, best_ny
@@ -74,9 +83,18 @@ def _velocity_of(movers: Any, moving: Any, number: int, x: float, y: float) -> t
 
 @leaf
 def _meets_at(
-    movers: Any, world: Any, body: Any, moving: Any, row: int, own: int, shape: Any, pace: float, t: float,
-    limit: float, breaks: bool,
-) -> tuple[float, float, float]:  # fmt: skip
+    movers: Any,
+    world: Any,
+    body: Any,
+    moving: Any,
+    row: int,
+    own: int,
+    shape: Any,
+    pace: float,
+    t: float,
+    limit: float,
+    breaks: bool,
+) -> tuple[float, float, float]:
     """Return when one shape of what flies touches another one, infinite if it does not; steps of the gap at most."""
     one, flight = movers.shapes[own], movers.flights[row]
     pose = moving[flight.mover]
@@ -110,9 +128,17 @@ def _meets_at(
 
 @leaf
 def touch(
-    movers: Any, world: Any, moving: Any, journal: Any, player: Any, row: int, shape_index: int, nx: float, ny: float,
+    movers: Any,
+    world: Any,
+    moving: Any,
+    journal: Any,
+    player: Any,
+    row: int,
+    shape_index: int,
+    nx: float,
+    ny: float,
     now: float,
-) -> None:  # fmt: skip
+) -> None:
     """Break on what is touched, break it, or bounce off it."""
     flight, shape = movers.flights[row], movers.shapes[shape_index]
     mover, pose = movers.movers[flight.mover], moving[flight.mover]

@@ -29,31 +29,40 @@ CLEARANCE = 1e-6
 
 @leaf
 def make_pieces(
-    movers: Any, world: Any, edges: Any, body: Any, player: Any, moving: Any, spawning: Any, journal: Any, acts: bool,
-    floor: Any, begin: float, end: float,
-) -> None:  # fmt: skip
+    core: Any, movers: Any, moving: Any, spawning: Any, acts: bool, floor: Any, begin: float, end: float
+) -> None:
     """Make what is due until the end of a tick, and fire what `act` fires."""
+    world, player = core.world, core.player
     if movers is None:
         return
     for index in range(movers.spawners.shape[0]):
         spawner, state = movers.spawners[index], spawning[index]
         if spawner.is_shot:
             if acts:
-                _fire(movers, world, body, player, moving, spawning, journal, index, floor, begin)
+                _fire(core, movers, moving, spawning, index, floor, begin)
             continue
         while is_due(state.due, end, world.dt):
             now = state.due
-            make(movers, world, edges, player, moving, spawning, journal, index, now, player.x, player.y)
+            make(core, movers, world, core.edges, moving, spawning, index, now, player.x, player.y)
             stream = index * DRAWS + TIME
             state.due += chance(world.seed, stream, state.tries, spawner.every_low, spawner.every_high)
 
 
 @leaf
 def make(
-    movers: Any, world: Any, edges: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, now: float,
-    fired_x: float, fired_y: float,
-) -> bool:  # fmt: skip
+    core: Any,
+    movers: Any,
+    world: Any,
+    edges: Any,
+    moving: Any,
+    spawning: Any,
+    index: int,
+    now: float,
+    fired_x: float,
+    fired_y: float,
+) -> bool:
     """Make one piece at a time; return whether what it is made at is there at all."""
+    player = core.player
     spawner = movers.spawners[index]
     count, seed, stream = spawning[index].tries, world.seed, index * DRAWS
     spawning[index].tries += 1
@@ -82,15 +91,15 @@ def make(
         away = math.sqrt((to_x - x) ** 2 + (to_y - y) ** 2)
         speed = chance(seed, stream + SPEED, count, spawner.speed_low, spawner.speed_high)
         vx, vy = (speed * (to_x - x) / away, speed * (to_y - y) / away) if away > 0.0 else (speed, 0.0)
-    if not send_off(movers, world, moving, spawning, journal, player, index, now, x, y, vx, vy, turn, scale):
-        write_of(journal, player, REFUSED, now, spawner.piece, NO_PIECE, x, y, math.nan, TOO_MANY)
+    if not send_off(core, movers, moving, spawning, index, now, x, y, vx, vy, turn, scale):
+        write_of(core.journal, player, REFUSED, now, spawner.piece, NO_PIECE, x, y, math.nan, TOO_MANY)
     return True
 
 
 @leaf
 def _where(
     movers: Any, world: Any, player: Any, moving: Any, spawner: Any, now: float, fired_x: float, fired_y: float
-) -> tuple[float, float, bool]:  # fmt: skip
+) -> tuple[float, float, bool]:
     """Return where something makes pieces (on a carrier: where that is at rest), and whether that is there at all."""
     if spawner.stands == WITH_PLAYER:
         return spawner.x + player.x, spawner.y + player.y, True
@@ -125,11 +134,9 @@ def _outside(edge: Any, reach: float, share: float) -> tuple[float, float]:
 
 
 @leaf
-def _fire(
-    movers: Any, world: Any, body: Any, player: Any, moving: Any, spawning: Any, journal: Any, index: int, floor: Any,
-    now: float,
-) -> None:  # fmt: skip
+def _fire(core: Any, movers: Any, moving: Any, spawning: Any, index: int, floor: Any, now: float) -> None:
     """Fire a shot from the body's front, the way that it faces."""
+    body, player, journal = core.body, core.player, core.journal
     spawner, state = movers.spawners[index], spawning[index]
     if now < state.due:
         write_of(journal, player, REFUSED, now, THE_PLAYER, NO_PIECE, player.x, player.y, math.nan, COOLING)
@@ -148,7 +155,7 @@ def _fire(
     y = player.y + front * fy + spawner.y * player.up_y
     vx, vy = spawner.speed_low * fx, spawner.speed_low * fy
     angle = math.atan2(fy, fx)
-    if send_off(movers, world, moving, spawning, journal, player, index, now, x, y, vx, vy, angle, 1.0):
+    if send_off(core, movers, moving, spawning, index, now, x, y, vx, vy, angle, 1.0):
         state.due = now + spawner.cooldown
         piece = _made_last(movers, index, spawning)
         write_of(journal, player, FIRES, now, THE_PLAYER, piece, x, y, spawner.speed_low, 0.0)
@@ -165,9 +172,19 @@ def _made_last(movers: Any, index: int, spawning: Any) -> int:
 
 @leaf
 def send_off(
-    movers: Any, world: Any, moving: Any, spawning: Any, journal: Any, player: Any, index: int, now: float, x: float,
-    y: float, vx: float, vy: float, turn: float, scale: float,
-) -> bool:  # fmt: skip
+    core: Any,
+    movers: Any,
+    moving: Any,
+    spawning: Any,
+    index: int,
+    now: float,
+    x: float,
+    y: float,
+    vx: float,
+    vy: float,
+    turn: float,
+    scale: float,
+) -> bool:
     """Put a piece that is not there yet in its place, on its carrier at rest if it has one; whether there was one."""
     spawner = movers.spawners[index]
     for place in range(spawner.slots):
@@ -191,10 +208,10 @@ def send_off(
         spawning[spawner.kind].serial += 1
         serial = float(spawning[spawner.kind].serial)
         if mover.parent >= 0:
-            pose_at(movers, world, moving, flight.mover, now)
+            pose_at(movers, core.world, moving, flight.mover, now)
             pose.t = math.nan
             x, y = mover.x + pose.x, mover.y + pose.y
-        write_of(journal, player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
+        write_of(core.journal, core.player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
         return True
     return False
 
@@ -222,7 +239,7 @@ def _switch_on(movers: Any, moving: Any, number: int) -> None:
 @leaf
 def vanish(
     movers: Any, world: Any, moving: Any, journal: Any, player: Any, number: int, what: int, reason: float, now: float
-) -> None:  # fmt: skip
+) -> None:
     """Let a piece be gone."""
     mover, pose = movers.movers[number], moving[number]
     x, y = mover.x + pose.x, mover.y + pose.y

@@ -49,11 +49,10 @@ def is_flung_off(player: Any, contact: Any, segment: Any, strength: float) -> bo
 
 
 @leaf
-def step_corner(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, effects: Any, within: Any, player: Any,
-    contacts: Any, segment: Any, path: Any, hit: Any, height: float,
-) -> None:  # fmt: skip
+def step_corner(core: Any, effects: Any, within: Any, height: float) -> None:
     """Plan the next chord along the corner in `segment.arc`, and look for what is hit on it."""
+    solids, player, contacts, passing = core.solids, core.player, core.contacts, core.passing
+    segment, path, hit = core.segment, core.path, core.hit
     contact = contacts[segment.arc]
     outline = solids.outlines[contact.outline]
     tx, ty = contact.ny, -contact.nx
@@ -65,10 +64,10 @@ def step_corner(
     angle, owner, following = corner_end(solids, passing, contact, way, height)
     angle_limit = min(angle, CHORD)
     if segment.ground >= 0:
-        angle_limit = min(angle_limit, _to_steepest(world, player, contact, tx * way, ty * way))
+        angle_limit = min(angle_limit, _to_steepest(core.world, player, contact, tx * way, ty * way))
     if is_one_way(outline):
         angle_limit = min(angle_limit, _to_side_end(outline, contact, way))
-    _note_pull(body, player, segment, contact)
+    _note_pull(core.body, player, segment, contact)
     if segment.swings and segment.reason in (SPEED_REACHED, TERMINAL, AT_APEX, BRAKED):
         # These were found for a straight way; on the arc they are found below.
         segment.limit, segment.reason = segment.rest, END_OF_TICK
@@ -95,7 +94,7 @@ def step_corner(
             # The chord to there is another one, and nearer to the arc.
             continue
         set_path(path, player.x, player.y, segment.path_vx, segment.path_vy, 0.0, 0.0, segment.limit)
-        first_impact(solids, passing, walls, contacts, player.contacts, height, path, hit)
+        first_impact(solids, passing, core.walls, contacts, player.contacts, height, path, hit)
         if hit.t >= segment.limit or turned <= SHORT_CHORD:
             return
         segment.limit = max(hit.t, 0.5 * SHORT_CHORD / turned * segment.limit)
@@ -199,9 +198,16 @@ def _limit_swing(outline: Any, contact: Any, player: Any, segment: Any, speed: f
 
 @leaf
 def _limit_at_root(
-    outline: Any, contact: Any, player: Any, segment: Any, speed: float, right: float, goal: float, tiny: float,
+    outline: Any,
+    contact: Any,
+    player: Any,
+    segment: Any,
+    speed: float,
+    right: float,
+    goal: float,
+    tiny: float,
     reason: int,
-) -> None:  # fmt: skip
+) -> None:
     """End the segment where the speed along the arc, or, for `right` not zero, to the right, is the goal."""
     begin = _speed_on_swing(outline, contact, player, segment, speed, right, 0.0) - goal
     end = _speed_on_swing(outline, contact, player, segment, speed, right, segment.limit) - goal

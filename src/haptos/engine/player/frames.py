@@ -49,19 +49,17 @@ def leave_frame(player: Any, dx: float, dy: float) -> None:
 
 
 @leaf
-def settle_frame(
-    movers: Any, solids: Any, zones: Any, inside: Any, effects: Any, surfaces: Any, within: Any, moving: Any,
-    body: Any, player: Any, contacts: Any, journal: Any, now: float,
-) -> bool:  # fmt: skip
+def update_frame(core: Any, felt: Any, movers: Any, moving: Any, now: float) -> bool:
     """Measure the velocity relative to what the body stands on, or is carried in, now; return whether that has changed.
 
     Who leaves a mover takes its velocity there along, if the player's `keep_momentum` says so.
     """
+    body, solids, player, contacts = core.body, core.solids, core.player, core.contacts
     if movers is None:
         return False
-    wanted, piece = _carrier(movers, solids, zones, inside, effects, surfaces, within, player)
+    wanted, piece = _carrier(movers, solids, felt.zones, felt.inside, felt.effects, felt.surfaces, felt.within, player)
     if player.rides != wanted:
-        _say_boarded(movers, moving, player, journal, wanted, piece, now)
+        _say_boarded(movers, moving, player, core.journal, wanted, piece, now)
     if player.frame == wanted:
         if wanted >= 0:
             if movers.movers[wanted].turning:
@@ -126,7 +124,7 @@ def _plant(solids: Any, body: Any, player: Any, contacts: Any) -> None:
 @leaf
 def _carrier(
     movers: Any, solids: Any, zones: Any, inside: Any, effects: Any, surfaces: Any, within: Any, player: Any
-) -> tuple[int, int]:  # fmt: skip
+) -> tuple[int, int]:
     """Return the mover that carries the body and the piece of it: its ground, else what it is in; or that none does."""
     if player.stance == GROUND:
         number = frame_of(solids, player.ground)

@@ -66,9 +66,7 @@ def source_of(fields: Any, player: Any, occupied: Any) -> int:
 
 
 @leaf
-def pull_at(
-    world: Any, movers: Any, fields: Any, moving: Any, row: int, x: float, y: float
-) -> tuple[float, float]:  # fmt: skip
+def pull_at(world: Any, movers: Any, fields: Any, moving: Any, row: int, x: float, y: float) -> tuple[float, float]:
     """Return the acceleration that a source of gravity gives at a place [1]_.
 
     References
@@ -136,10 +134,18 @@ def _add_up(movers: Any, fields: Any, player: Any, moving: Any, occupied: Any) -
 
 
 @leaf
-def feel_gravity(
-    stakes: Any, world: Any, movers: Any, fields: Any, player: Any, contacts: Any, moving: Any,
-    occupied: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def update_gravity(
+    stakes: Any,
+    world: Any,
+    movers: Any,
+    fields: Any,
+    player: Any,
+    contacts: Any,
+    moving: Any,
+    occupied: Any,
+    journal: Any,
+    now: float,
+) -> None:
     """Write the gravity that the body feels where it is; turn its up over at once where that is asked for."""
     if stakes is None:
         return
@@ -226,9 +232,17 @@ def lose_to_drag(stakes: Any, player: Any, dt: float) -> None:
 
 @leaf
 def correct_flight(
-    stakes: Any, world: Any, movers: Any, fields: Any, player: Any, moving: Any, from_x: float, from_y: float,
-    was_in_air: bool, dt: float,
-) -> None:  # fmt: skip
+    stakes: Any,
+    world: Any,
+    movers: Any,
+    fields: Any,
+    player: Any,
+    moving: Any,
+    from_x: float,
+    from_y: float,
+    was_in_air: bool,
+    dt: float,
+) -> None:
     """Give the velocity what gravity has changed by on the way through a tick, by half, as velocity Verlet does."""
     if stakes is None:
         return

@@ -13,7 +13,7 @@ from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, se
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.arcs import corner_end
-from haptos.engine.player.kept_contacts import is_ground, keep, note_ground, piece_of, settle, touch
+from haptos.engine.player.kept_contacts import is_ground, keep, note_ground, piece_of, project_to_contact, touch
 from haptos.engine.records.journal import STEPPED, write
 from haptos.engine.records.state import GROUND
 
@@ -24,40 +24,35 @@ BEYOND = 1e-6
 
 
 @leaf
-def look(
-    solids: Any, passing: Any, walls: Any, probe: Any, path: Any, hit: Any, height: float,
-    x: float, y: float, way_x: float, way_y: float, distance: float, left_out: int,
-) -> bool:  # fmt: skip
+def cast(
+    core: Any, height: float, x: float, y: float, way_x: float, way_y: float, distance: float, left_out: int
+) -> bool:
     """Look along a straight line for the first thing that is met, leaving out one outline."""
+    path, probe, hit = core.path, core.probe, core.hit
     probe[0].outline = left_out
     probe[0].nx = 0.0
     probe[0].ny = 0.0
     set_path(path, x, y, way_x, way_y, 0.0, 0.0, distance)
-    first_impact(solids, passing, walls, probe, ONE, height, path, hit)
+    first_impact(core.solids, core.passing, core.walls, probe, ONE, height, path, hit)
     return hit.t <= distance
 
 
 @leaf
-def ground_goes_on(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contact: Any, probe: Any, path: Any,
-    hit: Any,
-) -> bool:  # fmt: skip
+def ground_goes_on(core: Any, contact: Any) -> bool:
     """Whether a corner that the body would fly off leads to more ground, of its own outline or within `snap` below."""
+    world, body, solids, player, hit = core.world, core.body, core.solids, core.player, core.hit
     if body.snap <= 0.0 or player.stance != GROUND:
         return False
     if contact.sticks:
         return True
     if contact.outline >= 0:
         way = 1.0 if player.vx * contact.ny - player.vy * contact.nx > 0.0 else -1.0
-        _, _, following = corner_end(solids, passing, contact, way, body.height)
+        _, _, following = corner_end(solids, core.passing, contact, way, body.height)
         # A circle goes on as itself.
         if following < 0 or is_ground(world, player, solids.faces[following].nx, solids.faces[following].ny):
             contact.sticks = 1
             return True
-    found = look(
-        solids, passing, walls, probe, path, hit, body.height,
-        player.x, player.y, -player.up_x, -player.up_y, body.snap, contact.outline,
-    )  # fmt: skip
+    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, contact.outline)
     if found and is_ground(world, player, hit.nx, hit.ny):
         contact.sticks = 1
         return True
@@ -65,18 +60,13 @@ def ground_goes_on(
 
 
 @leaf
-def snap_down(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, touched: Any,
-    probe: Any, path: Any, hit: Any, journal: Any, now: float,
-) -> bool:  # fmt: skip
+def snap_down(core: Any, now: float) -> bool:
     """Put a body whose ground has ended onto the ground within `snap` below it."""
+    body, solids, player, hit = core.body, core.solids, core.player, core.hit
     if body.snap <= 0.0:
         return False
-    found = look(
-        solids, passing, walls, probe, path, hit, body.height,
-        player.x, player.y, -player.up_x, -player.up_y, body.snap, player.ground,
-    )  # fmt: skip
-    if not found or not is_ground(world, player, hit.nx, hit.ny):
+    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, player.ground)
+    if not found or not is_ground(core.world, player, hit.nx, hit.ny):
         return False
     x, y = player.x - hit.t * player.up_x, player.y - hit.t * player.up_y
     if player.ground >= 0:
@@ -85,7 +75,7 @@ def snap_down(
             # What lies below is in the way itself, as a mover that has come through the floor.
             return False
     player.x, player.y = x, y
-    _stand_on(solids, walls, player, contacts, touched, hit, journal, now)
+    _stand_on(solids, core.walls, player, core.contacts, core.touched, hit, core.journal, now)
     return True
 
 
@@ -94,7 +84,7 @@ def _stand_on(
     solids: Any, walls: Any, player: Any, contacts: Any, touched: Any, hit: Any, journal: Any, now: float
 ) -> None:
     """Stand on what was hit, and go on along it with the same speed."""
-    settle(solids, walls, player, hit)
+    project_to_contact(solids, walls, player, hit)
     piece = piece_of(solids, walls, hit.outline)
     keep(contacts, player, hit, piece)
     turn_along(player, hit.nx, hit.ny)
@@ -149,11 +139,10 @@ def _rises_above(solids: Any, which: int, player: Any, height: float) -> bool:
 
 
 @leaf
-def step_up(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, touched: Any,
-    probe: Any, path: Any, hit: Any, journal: Any, outline: int, nx: float, ny: float, now: float,
-) -> bool:  # fmt: skip
+def step_up(core: Any, outline: int, nx: float, ny: float, now: float) -> bool:
     """Put the body onto what blocks it, an outline met with this normal, if that is no higher than `step_height`."""
+    world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
+    hit, journal = core.hit, core.journal
     if body.step_height <= 0.0 or outline < 0:
         return False
     if _rises_above(solids, outline, player, body.step_height):
@@ -161,7 +150,7 @@ def step_up(
     ux, uy = player.up_x, player.up_y
     height = body.height
     rise = body.step_height
-    if look(solids, passing, walls, probe, path, hit, height, player.x, player.y, ux, uy, rise, NOTHING):
+    if cast(core, height, player.x, player.y, ux, uy, rise, NOTHING):
         rise = hit.t
     x, y = player.x + rise * ux, player.y + rise * uy
     across = nx * uy - ny * ux
@@ -169,16 +158,16 @@ def step_up(
     # A round foot stands on a corner once that lies no farther ahead than the steepest slope touches it.
     steepest = math.sqrt(max(1.0 - world.steepest * world.steepest, 0.0))
     ahead = solids.outlines[outline].radius * max(abs(across) - steepest, 0.0) + BEYOND * height
-    if look(solids, passing, walls, probe, path, hit, height, x, y, way_x, way_y, ahead, NOTHING):
+    if cast(core, height, x, y, way_x, way_y, ahead, NOTHING):
         return False
     x, y = x + ahead * way_x, y + ahead * way_y
-    if not look(solids, passing, walls, probe, path, hit, height, x, y, -ux, -uy, rise, NOTHING):
+    if not cast(core, height, x, y, -ux, -uy, rise, NOTHING):
         return False
     if not is_ground(world, player, hit.nx, hit.ny) or rise - hit.t <= BEYOND * height:
         return False
     gained = rise - hit.t
     player.x, player.y = x - hit.t * ux, y - hit.t * uy
     player.contacts = 0
-    _stand_on(solids, walls, player, contacts, touched, hit, journal, now)
+    _stand_on(solids, walls, player, core.contacts, core.touched, hit, journal, now)
     write(journal, player, STEPPED, now, piece_of(solids, walls, hit.outline), gained, 0.0)
     return True

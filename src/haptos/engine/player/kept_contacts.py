@@ -68,7 +68,7 @@ def keep(contacts: Any, player: Any, hit: Any, piece: int) -> None:
 
 
 @leaf
-def settle(solids: Any, walls: Any, player: Any, hit: Any) -> None:
+def project_to_contact(solids: Any, walls: Any, player: Any, hit: Any) -> None:
     """Move the body by the last rounding so that it lies exactly on what it hit."""
     if hit.outline < 0:
         wall = walls[-1 - hit.outline]
@@ -160,7 +160,7 @@ def let_go(contacts: Any, player: Any) -> None:
 
 
 @leaf
-def heed(player: Any, contacts: Any) -> None:
+def clip_velocity(player: Any, contacts: Any) -> None:
     """Take away the velocity into what is touched already, as after a jump under an overhang."""
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     for _ in range(2):

@@ -20,7 +20,7 @@ from haptos.engine.player.controls import (
     gait,
     leave_support,
 )
-from haptos.engine.player.kept_contacts import drop, heed
+from haptos.engine.player.kept_contacts import clip_velocity, drop
 from haptos.engine.records.journal import AT_BOTTOM, CLIMB, JUMPS_OFF, LETS_GO, ON_TOP, TAKES_HOLD, write
 from haptos.engine.records.state import CLIMBING, GROUND, NO_LADDER, NO_SUPPORT
 
@@ -146,7 +146,7 @@ def plan_ladder(
             drop(contacts, player, index)
         else:
             index += 1
-    heed(player, contacts)
+    clip_velocity(player, contacts)
     if player.vx == 0.0 and player.vy == 0.0 and segment.reason == LADDER_END:
         segment.limit, segment.reason = remaining, END_OF_TICK
     height = player.x * player.up_x + player.y * player.up_y

@@ -12,14 +12,12 @@ from haptos.engine.records.journal import LAUNCHED, write
 
 
 @leaf
-def launch(
-    world: Any, body: Any, launches: Any, row: int, player: Any, contacts: Any, ready: Any, journal: Any,
-    nx: float, ny: float, now: float,
-) -> bool:  # fmt: skip
+def launch(core: Any, launches: Any, row: int, ready: Any, nx: float, ny: float, now: float) -> bool:
     """Throw the body, if the surface with this normal is on the launcher's side and it works again.
 
     With a height h, the speed along d is s = (√(2 g h) − v·u) / (d·u), v being the velocity that is kept across d.
     """
+    body, player = core.body, core.player
     thrower = launches[row]
     if not is_on_side(nx, ny, thrower.side_x, thrower.side_y) or now < ready[row] - TIME_ROUNDING:
         return False
@@ -45,16 +43,14 @@ def launch(
     if thrower.cooldown <= 0.0:
         # Not again at this instant, from the same touch.
         ready[row] = now + TIME_ROUNDING * 2.0
-    write(journal, player, LAUNCHED, now, thrower.piece, speed, 0.0)
+    write(core.journal, player, LAUNCHED, now, thrower.piece, speed, 0.0)
     return True
 
 
 @leaf
-def limit_at_launcher(
-    world: Any, body: Any, launches: Any, pieces: Any, player: Any, contacts: Any, ready: Any, segment: Any,
-    journal: Any, now: float,
-) -> bool:  # fmt: skip
+def limit_at_launcher(core: Any, launches: Any, pieces: Any, ready: Any, now: float) -> bool:
     """Throw a body that stands on a launcher which works again, or end the segment when it will."""
+    contacts, segment = core.contacts, core.segment
     contact = contacts[segment.ground]
     if contact.piece < 0:
         return False
@@ -66,9 +62,7 @@ def limit_at_launcher(
         return False
     wait = ready[row] - now
     if wait <= TIME_ROUNDING:
-        return launch(
-            world, body, launches, row, player, contacts, ready, journal, contact.nx, contact.ny, now
-        )  # fmt: skip
+        return launch(core, launches, row, ready, contact.nx, contact.ny, now)
     if wait < segment.limit:
         segment.limit, segment.reason = wait, TIMER
     return False

@@ -36,3 +36,19 @@ def drop_through(zones: Any, passing: Any, body: Any, player: Any, contacts: Any
     leave_support(player, t)
     player.press_armed = 0
     return True
+
+
+@leaf
+def end_drops(zones: Any, inside: Any, passing: Any, player: Any) -> None:
+    """Make one-way pieces solid again that were to be dropped through, but are not, as where a floor is in the way."""
+    if zones is None:
+        return
+    if player.dropping > 0:
+        player.dropping = 0
+        for index in range(zones.outlines.shape[0]):
+            twin = zones.outlines[index].twin
+            if twin >= 0 and passing[twin]:
+                if inside[index]:
+                    player.dropping += 1
+                else:
+                    passing[twin] = 0

@@ -28,13 +28,14 @@ MOST_TRIES = 4
 
 @leaf
 def turn_upright(
-    stakes: Any, movers: Any, world: Any, body: Any, fields: Any, solids: Any, zones: Any, effects: Any, walls: Any,
-    player: Any, contacts: Any, moving: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+    core: Any, stakes: Any, movers: Any, fields: Any, zones: Any, effects: Any, moving: Any, now: float
+) -> None:
     """Turn the body's up toward the one that gravity wants, as fast as it may and as far as there is room.
 
     It turns about its foot where it stands; where it walks on a round world, about its middle, which goes at its speed.
     """
+    world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
+    contacts = core.contacts
     if stakes is None or movers is None:
         return
     if not world.turns:
@@ -57,7 +58,7 @@ def turn_upright(
         else:
             _turn_back(movers, body, walls, player, x, y, ux, uy)
             if player.is_blocked == 0:
-                write(journal, player, BLOCKED, now, NO_PIECE, math.degrees(angle), 0.0)
+                write(core.journal, player, BLOCKED, now, NO_PIECE, math.degrees(angle), 0.0)
             player.is_blocked = 1
         height = player.x * player.up_x + player.y * player.up_y
         # The measure of a fall goes on.
@@ -70,7 +71,7 @@ def turn_upright(
 @leaf
 def _turn_by(
     movers: Any, body: Any, walls: Any, player: Any, contacts: Any, solids: Any, angle: float, about_foot: bool
-) -> None:  # fmt: skip
+) -> None:
     """Turn the up, and the middle about the foot if that is asked for."""
     cosine, sine = math.cos(angle), math.sin(angle)
     foot_x, foot_y = 0.0, 0.0
@@ -79,9 +80,14 @@ def _turn_by(
             contact = contacts[index]
             if contact.outline == player.ground and contact.outline >= 0:
                 foot_x, foot_y, _ = foot_at(
-                    body, player, solids.outlines[contact.outline], solids.faces, contact.feature, contact.nx,
+                    body,
+                    player,
+                    solids.outlines[contact.outline],
+                    solids.faces,
+                    contact.feature,
+                    contact.nx,
                     contact.ny,
-                )  # fmt: skip
+                )
                 # A round foot rolls: it turns about its own middle.
                 foot_x, foot_y = foot_x - body.radius * contact.nx, foot_y - body.radius * contact.ny
     player.x += foot_x * cosine - foot_y * sine - foot_x
@@ -97,9 +103,7 @@ def _turn_by(
 
 
 @leaf
-def _turn_back(
-    movers: Any, body: Any, walls: Any, player: Any, x: float, y: float, ux: float, uy: float
-) -> None:  # fmt: skip
+def _turn_back(movers: Any, body: Any, walls: Any, player: Any, x: float, y: float, ux: float, uy: float) -> None:
     player.x, player.y = x, y
     player.up_x, player.up_y = ux, uy
     reshape(movers, body, walls, player)
@@ -130,9 +134,7 @@ def reshape(movers: Any, body: Any, walls: Any, player: Any) -> None:
 
 
 @leaf
-def _corner(
-    body: Any, sides: int, index: int, rx: float, ry: float, ux: float, uy: float
-) -> tuple[float, float]:  # fmt: skip
+def _corner(body: Any, sides: int, index: int, rx: float, ry: float, ux: float, uy: float) -> tuple[float, float]:
     """Return a corner of the core, counter-clockwise: of a box four, of a capsule its two ends."""
     across, along = body.half_width, body.half_height
     if sides == 2:
@@ -165,7 +167,7 @@ def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player
 @leaf
 def _find_room(
     movers: Any, body: Any, solids: Any, zones: Any, effects: Any, walls: Any, player: Any, moving: Any
-) -> bool:  # fmt: skip
+) -> bool:
     """Move a body that has turned out of what it has turned into, if that is but a little; return whether it is out."""
     regrow(movers, body, solids, zones, effects, player, moving)
     x, y = player.x, player.y

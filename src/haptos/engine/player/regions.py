@@ -42,9 +42,19 @@ def limit_at_effects(effects: Any, within: Any, player: Any, segment: Any, heigh
                 if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
                     continue
                 t = next_change(
-                    outline, effects.faces, player.x, player.y, vx, vy, ax, ay,
-                    0.0, segment.limit, height, within[index] != 0,
-                )  # fmt: skip
+                    outline,
+                    effects.faces,
+                    player.x,
+                    player.y,
+                    vx,
+                    vy,
+                    ax,
+                    ay,
+                    0.0,
+                    segment.limit,
+                    height,
+                    within[index] != 0,
+                )
                 if t < segment.limit:
                     segment.limit = t
                     segment.reason = EFFECT_EDGE
@@ -52,30 +62,29 @@ def limit_at_effects(effects: Any, within: Any, player: Any, segment: Any, heigh
 
 
 @leaf
-def cross_effect(
-    world: Any, body: Any, effects: Any, fields: Any, ladders: Any, launches: Any, player: Any, contacts: Any,
-    passing: Any, within: Any, occupied: Any, ready: Any, segment: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def cross_effect(core: Any, felt: Any, effects: Any, ladders: Any, launches: Any, now: float) -> None:
     """Enter or leave what the segment ended at."""
+    within = felt.within
+    body, player, passing, segment, journal = core.body, core.player, core.passing, core.segment, core.journal
     if effects is None:
         return
     index = segment.which
     outline = effects.outlines[index]
     enters = within[index] == 0
-    set_within(effects, fields, player, within, occupied, index, enters)
+    set_within(effects, felt.fields, player, within, felt.occupied, index, enters)
     if ladders is not None:
         if outline.role == LADDER_ROLE:
             ladder = ladders[outline.row]
             if enters:
                 player.grip = 1
             if enters and may_take_hold(ladder, body, player):
-                take_hold(ladders, body, outline.row, player, contacts, passing, journal, now)
+                take_hold(ladders, body, outline.row, player, core.contacts, passing, journal, now)
             elif not enters and player.ladder == outline.row:
                 leave_ladder(player, passing, journal, now, ladder.piece)
     if launches is not None:
         if outline.role == LAUNCH_ROLE and enters:
             nx, ny = outward_normal(outline, effects.faces, player.x, player.y)
-            launch(world, body, launches, outline.row, player, contacts, ready, journal, nx, ny, now)
+            launch(core, launches, outline.row, felt.ready, nx, ny, now)
 
 
 @leaf
@@ -103,7 +112,7 @@ def survey_effects(effects: Any, fields: Any, player: Any, within: Any, occupied
 @leaf
 def survey_effect(
     effects: Any, fields: Any, player: Any, within: Any, occupied: Any, height: float, index: int
-) -> None:  # fmt: skip
+) -> None:
     """Enter or leave one effect's outline, if that has changed without the body's own motion."""
     outline = effects.outlines[index]
     is_gone = outline.x0 > outline.x1
@@ -127,7 +136,7 @@ def ladder_in_reach(effects: Any, ladders: Any, body: Any, player: Any, within: 
 
 
 @leaf
-def tune(
+def update_factors(
     effects: Any, fields: Any, pieces: Any, surfaces: Any, player: Any, within: Any, occupied: Any, ground: int
 ) -> None:
     """Work out the factors that hold on a ground (a piece), or in the air, once for each change.

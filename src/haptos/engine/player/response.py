@@ -9,7 +9,15 @@ from haptos.engine.collision.impact import SLIDING
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.controls import jump, jump_is_buffered, leave_support
 from haptos.engine.player.ground import step_up, turn_along
-from haptos.engine.player.kept_contacts import heed, is_ground, keep, note_ground, piece_of, settle, touch
+from haptos.engine.player.kept_contacts import (
+    clip_velocity,
+    is_ground,
+    keep,
+    note_ground,
+    piece_of,
+    project_to_contact,
+    touch,
+)
 from haptos.engine.player.ladders import let_go_of_ladder
 from haptos.engine.player.launches import launch
 from haptos.engine.player.top_view import open_way
@@ -25,13 +33,12 @@ LEAST_BOUNCE = 1e-3
 
 
 @leaf
-def strike(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, floor: Any, pieces: Any, surfaces: Any,
-    ladders: Any, launches: Any, player: Any, contacts: Any, touched: Any, ready: Any, probe: Any, path: Any, hit: Any,
-    journal: Any, was_on_ground: bool, now: float,
-) -> None:  # fmt: skip
+def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, was_on_ground: bool, now: float) -> None:
     """Meet what was hit, and keep it as a contact unless the body is thrown off it."""
-    settle(solids, walls, player, hit)
+    pieces = felt.pieces
+    world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
+    contacts, hit, journal = core.contacts, core.hit, core.journal
+    project_to_contact(solids, walls, player, hit)
     outline, nx, ny = hit.outline, hit.nx, hit.ny
     incoming_vx, incoming_vy = player.vx, player.vy
     into = player.vx * nx + player.vy * ny
@@ -40,7 +47,7 @@ def strike(
     is_floor = floor is None and is_ground(world, player, nx, ny)
     piece = piece_of(solids, walls, outline)
     climbs = player.stance == CLIMBING
-    rebound = _rebound(world, body, pieces, surfaces, piece, approach_speed)
+    rebound = _rebound(world, body, pieces, felt.surfaces, piece, approach_speed)
     if rebound > 0.0 and (is_floor or floor is not None or not was_on_ground):
         player.vx += (rebound + approach_speed) * nx
         player.vy += (rebound + approach_speed) * ny
@@ -51,17 +58,14 @@ def strike(
             if was_on_ground and is_floor:
                 turn_along(player, nx, ny)
             elif was_on_ground:
-                if step_up(
-                    world, body, solids, passing, walls, player, contacts, touched, probe, path, hit, journal,
-                    outline, nx, ny, now,
-                ):  # fmt: skip
+                if step_up(core, outline, nx, ny, now):
                     return
                 player.vx, player.vy = 0.0, 0.0
             elif not climbs:
                 _stop(world, floor, player, contacts, nx, ny, now)
             else:
-                heed(player, contacts)
-    touch(touched, player, journal, piece, now, approach_speed)
+                clip_velocity(player, contacts)
+    touch(core.touched, player, journal, piece, now, approach_speed)
     height = player.x * player.up_x + player.y * player.up_y
     if not is_floor:
         player.peak = max(player.peak, height)
@@ -69,7 +73,7 @@ def strike(
         if climbs:
             if ladders is not None:
                 ladder = ladders[player.ladder].piece
-                let_go_of_ladder(player, passing, now)
+                let_go_of_ladder(player, core.passing, now)
                 write(journal, player, CLIMB, now, ladder, math.nan, AT_BOTTOM)
         elif now - player.air_since > AT_ONCE * world.dt:
             write(journal, player, LAND, now, piece, max(player.peak - height, 0.0), max(fall_speed, 0.0))
@@ -85,7 +89,7 @@ def strike(
                 # What is kept is kept of the velocity that came in.
                 stopped_vx, stopped_vy = player.vx, player.vy
                 player.vx, player.vy = incoming_vx, incoming_vy
-                if launch(world, body, launches, row, player, contacts, ready, journal, nx, ny, now):
+                if launch(core, launches, row, felt.ready, nx, ny, now):
                     return
                 player.vx, player.vy = stopped_vx, stopped_vy
     if is_floor and not was_on_ground:
@@ -113,7 +117,7 @@ def _rebound(world: Any, body: Any, pieces: Any, surfaces: Any, piece: int, appr
 def _stop(world: Any, floor: Any, player: Any, contacts: Any, nx: float, ny: float, now: float) -> None:
     """Lose the velocity into everything in contact; come to rest in a wedge."""
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    heed(player, contacts)
+    clip_velocity(player, contacts)
     if floor is not None and player.contacts > 1:
         way_x, way_y = open_way(player, contacts)
         if way_x == 0.0 and way_y == 0.0:

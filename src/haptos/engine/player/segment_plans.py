@@ -22,8 +22,8 @@ from haptos.engine.player.controls import (
     plan_ground,
 )
 from haptos.engine.player.ground import ground_goes_on, snap_down, step_up
-from haptos.engine.player.kept_contacts import drop, heed, is_ground, note_ground
-from haptos.engine.player.regions import tune
+from haptos.engine.player.kept_contacts import clip_velocity, drop, is_ground, note_ground
+from haptos.engine.player.regions import update_factors
 from haptos.engine.player.top_view import plan_floor, presses
 from haptos.engine.records.state import AIR, GROUND, IN_AIR, NO_SUPPORT
 
@@ -32,12 +32,9 @@ NO_PIECE_GROUND = constant(-2)
 
 
 @leaf
-def plan_top(
-    world: Any, body: Any, surfaces: Any, fields: Any, effects: Any, player: Any, contacts: Any, within: Any,
-    occupied: Any, segment: Any,
-) -> None:  # fmt: skip
+def plan_top(felt: Any, world: Any, body: Any, player: Any, contacts: Any, segment: Any) -> None:
     """Plan in the plane; walls that it leaves are let go, corners that it is pressed against are kept."""
-    tune(effects, fields, None, surfaces, player, within, occupied, NO_PIECE_GROUND)
+    update_factors(felt.effects, felt.fields, None, felt.surfaces, player, felt.within, felt.occupied, NO_PIECE_GROUND)
     remaining = segment.limit
     tiny = SLIDING * body.sprint
     index = 0
@@ -71,23 +68,19 @@ def plan_top(
 
 @leaf
 def plan_side(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, pieces: Any, surfaces: Any, fields: Any, effects: Any,
-    player: Any, contacts: Any, touched: Any, within: Any, occupied: Any, segment: Any, probe: Any, path: Any, hit: Any,
-    journal: Any, now: float,
-) -> None:  # fmt: skip
+    core: Any, pieces: Any, surfaces: Any, fields: Any, effects: Any, within: Any, occupied: Any, now: float
+) -> None:
     """Decide whether the body is on the ground, and plan the segment's acceleration."""
-    ground = _find_ground(world, body, solids, passing, walls, player, contacts, segment, probe, path, hit)
+    body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
+    ground = _find_ground(core)
     if ground < 0 and player.stance == GROUND and player.ground != NO_SUPPORT:
-        if snap_down(
-            world, body, solids, passing, walls, player, contacts, touched, probe, path, hit, journal, now
-        ):  # fmt: skip
+        if snap_down(core, now):
             ground = player.contacts - 1
     if ground >= 0:
-        tune(effects, fields, pieces, surfaces, player, within, occupied, max(contacts[ground].piece, NO_PIECE_GROUND))
-        ground = _plan_on_ground(
-            world, body, solids, passing, walls, player, contacts, touched, segment, probe, path, hit, journal,
-            ground, now,
-        )  # fmt: skip
+        update_factors(
+            effects, fields, pieces, surfaces, player, within, occupied, max(contacts[ground].piece, NO_PIECE_GROUND)
+        )
+        ground = _plan_on_ground(core, ground, now)
         if contacts[ground].radius > 0.0:
             segment.arc = ground
         player.stance = GROUND
@@ -97,7 +90,7 @@ def plan_side(
         player.base = player.x * player.up_x + player.y * player.up_y
         player.peak = player.base
         player.air_since = now
-        note_ground(solids, player, contacts[ground].outline)
+        note_ground(core.solids, player, contacts[ground].outline)
         segment.ground = ground
         return
     if player.stance == GROUND:
@@ -106,16 +99,14 @@ def plan_side(
         player.base = player.x * player.up_x + player.y * player.up_y
         player.peak = player.base
     player.ground = NO_SUPPORT
-    tune(effects, fields, pieces, surfaces, player, within, occupied, IN_AIR)
+    update_factors(effects, fields, pieces, surfaces, player, within, occupied, IN_AIR)
     _plan_in_air(body, player, contacts, segment)
 
 
 @leaf
-def _find_ground(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, segment: Any,
-    probe: Any, path: Any, hit: Any,
-) -> int:  # fmt: skip
+def _find_ground(core: Any) -> int:
     """Return the contact that carries the body, -1 for none; drop the contacts that the motion leaves."""
+    world, player, contacts, segment = core.world, core.player, core.contacts, core.segment
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
     tiny = SLIDING * (speed + gravity * world.dt)
@@ -123,17 +114,17 @@ def _find_ground(
     index = 0
     while index < player.contacts:
         contact = contacts[index]
-        if player.vx * contact.nx + player.vy * contact.ny > tiny or _is_idle_corner(solids, player, contacts, index):
+        if player.vx * contact.nx + player.vy * contact.ny > tiny or _is_idle_corner(
+            core.solids, player, contacts, index
+        ):
             drop(contacts, player, index)
             continue
         if ground < 0 and is_ground(world, player, contact.nx, contact.ny):
             if contact.radius > 0.0:
                 # Whether it would fly on over the corner is a question about flight.
-                plan_air(body, player, segment)
+                plan_air(core.body, player, segment)
                 strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
-                if is_flung_off(player, contact, segment, strength) and not ground_goes_on(
-                    world, body, solids, passing, walls, player, contact, probe, path, hit
-                ):
+                if is_flung_off(player, contact, segment, strength) and not ground_goes_on(core, contact):
                     drop(contacts, player, index)
                     continue
             ground = index
@@ -156,11 +147,9 @@ def _is_idle_corner(solids: Any, player: Any, contacts: Any, which: int) -> bool
 
 
 @leaf
-def _plan_on_ground(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, player: Any, contacts: Any, touched: Any,
-    segment: Any, probe: Any, path: Any, hit: Any, journal: Any, ground: int, now: float,
-) -> int:  # fmt: skip
+def _plan_on_ground(core: Any, ground: int, now: float) -> int:
     """Plan along the ground; where another ground rises ahead, go on along that, and stop where a wall does."""
+    world, player, contacts, segment = core.world, core.player, core.contacts, core.segment
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
     tiny = SLIDING * (speed + gravity * world.dt)
@@ -173,7 +162,7 @@ def _plan_on_ground(
             speed = 0.0
         player.vx, player.vy = speed * tx, speed * ty
         segment.limit, segment.reason = remaining, END_OF_TICK
-        wish = plan_ground(body, player, segment, tx, ty)
+        wish = plan_ground(core.body, player, segment, tx, ty)
         way = 1.0 if wish > 0.0 else (-1.0 if wish < 0.0 else 0.0)
         rising = -1
         blocking = -1
@@ -186,10 +175,7 @@ def _plan_on_ground(
                     blocking = index
         if blocking >= 0:
             wall = contacts[blocking]
-            if step_up(
-                world, body, solids, passing, walls, player, contacts, touched, probe, path, hit, journal,
-                wall.outline, wall.nx, wall.ny, now,
-            ):  # fmt: skip
+            if step_up(core, wall.outline, wall.nx, wall.ny, now):
                 ground = player.contacts - 1
                 continue
         if blocking >= 0 or (rising >= 0 and attempt == player.contacts):
@@ -225,7 +211,7 @@ def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
     """Plan a flight; what is in the way and not left is slid along."""
     segment.ground = -1
     segment.flies = 1
-    heed(player, contacts)
+    clip_velocity(player, contacts)
     plan_air(body, player, segment)
     strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
     free = strength >= 0.0

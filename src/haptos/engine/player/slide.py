@@ -24,8 +24,8 @@ from haptos.engine.player.controls import (
     SPEED_REACHED,
     TERMINAL,
 )
-from haptos.engine.player.frames import enter_frame, frame_of, leave_frame, settle_frame
-from haptos.engine.player.gravity import feel_gravity
+from haptos.engine.player.frames import enter_frame, frame_of, leave_frame, update_frame
+from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.ground import follow_face
 from haptos.engine.player.kept_contacts import drop, find_support, mark_parted, say_parted, touch
 from haptos.engine.player.ladders import plan_ladder
@@ -45,29 +45,22 @@ MOST_KICKS = 8
 
 @leaf
 def move(
-    world: Any, body: Any, solids: Any, walls: Any, zones: Any, edges: Any, floor: Any, effects: Any, pieces: Any,
-    surfaces: Any, fields: Any, ladders: Any, launches: Any, movers: Any, stakes: Any, whole: Any, moving: Any,
-    player: Any, contacts: Any, touched: Any, inside: Any, seen: Any, visits: Any, passing: Any, within: Any,
-    occupied: Any, ready: Any, segment: Any, path: Any, probe: Any, hit: Any, journal: Any, begin: float,
-) -> None:  # fmt: skip
+    core: Any, felt: Any, floor: Any, launches: Any, movers: Any, stakes: Any, whole: Any, moving: Any, begin: float
+) -> None:
     """Move the body through one tick that begins at the time `begin`."""
+    effects, fields, ladders, within = felt.effects, felt.fields, felt.ladders, felt.within
+    occupied = felt.occupied
+    world, body, solids, player, contacts = core.world, core.body, core.solids, core.player, core.contacts
+    touched, segment, path, hit, journal = core.touched, core.segment, core.path, core.hit, core.journal
     remaining = world.dt
     player.strikes = 0
     if whole is not None:
-        kick(
-            world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
-            touched, within, occupied, segment, probe, path, hit, journal, world.kick_before * world.dt, begin,
-        )  # fmt: skip
+        kick(core, felt, floor, world.kick_before * world.dt, begin)
     for _ in range(MOST_SEGMENTS):
         now = begin + (world.dt - remaining)
         segment.limit = remaining
-        plan(
-            world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
-            touched, within, occupied, segment, probe, path, hit, journal, now,
-        )  # fmt: skip
-        if settle_frame(
-            movers, solids, zones, inside, effects, surfaces, within, moving, body, player, contacts, journal, now
-        ):
+        plan(core, felt, floor, ladders, now)
+        if update_frame(core, felt, movers, moving, now):
             # What was planned was planned in another frame.
             continue
         if whole is not None:
@@ -75,53 +68,29 @@ def move(
                 segment.limit, segment.reason = remaining, END_OF_TICK
             segment.ax, segment.ay = 0.0, 0.0
         if launches is not None:
-            if segment.ground >= 0 and limit_at_launcher(
-                world, body, launches, pieces, player, contacts, ready, segment, journal, now
-            ):  # fmt: skip
+            if segment.ground >= 0 and limit_at_launcher(core, launches, felt.pieces, felt.ready, now):
                 continue
         mark_parted(contacts, touched, player, now)
-        limit_at_edges(edges, player, segment)
+        limit_at_edges(core.edges, player, segment)
         if player.contacts > 0:
             limit_at_face_ends(solids, player, contacts, segment)
         segment.path_vx, segment.path_vy = player.vx, player.vy
         segment.path_ax, segment.path_ay = segment.ax, segment.ay
         if segment.arc >= 0:
-            step_corner(
-                world, body, solids, passing, walls, effects, within, player, contacts, segment, path, hit, body.height
-            )
+            step_corner(core, effects, within, body.height)
         else:
             limit_at_effects(effects, within, player, segment, body.height)
             set_path(path, player.x, player.y, player.vx, player.vy, segment.ax, segment.ay, segment.limit)
-            first_impact(solids, passing, walls, contacts, player.contacts, body.height, path, hit)
+            first_impact(solids, core.passing, core.walls, contacts, player.contacts, body.height, path, hit)
         duration = min(segment.limit, hit.t)
         if duration > 0.0:
             say_parted(touched, player, journal)
-            sweep_zones(
-                zones,
-                movers,
-                moving,
-                inside,
-                seen,
-                visits,
-                passing,
-                player,
-                contacts,
-                journal,
-                body.height,
-                segment,
-                duration,
-                now,
-                remaining,
-            )
+            sweep_zones(core, felt, felt.zones, movers, moving, body.height, duration, now, remaining)
             _advance(solids, player, contacts, segment, hit, duration)
         remaining -= duration
         now = begin + (world.dt - remaining)
         if hit.t <= segment.limit:
-            _meet(
-                movers, moving, world, body, solids, passing, walls, zones, effects, floor, pieces, surfaces, ladders,
-                launches, player, contacts, touched, inside, within, ready, probe, path, hit, journal,
-                segment.ground >= 0, now,
-            )  # fmt: skip
+            _meet(core, felt, movers, moving, floor, segment.ground >= 0, now)
         else:
             if segment.reason == END_OF_TICK:
                 break
@@ -130,119 +99,77 @@ def move(
                 leave_corner(solids, player, contacts, segment)
                 touch(touched, player, journal, contacts[segment.arc].piece, now, 0.0)
             elif segment.reason == EFFECT_EDGE:
-                cross_effect(
-                    world, body, effects, fields, ladders, launches, player, contacts, passing, within, occupied,
-                    ready, segment, journal, now,
-                )  # fmt: skip
-                feel_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
+                cross_effect(core, felt, effects, ladders, launches, now)
+                update_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
             elif segment.reason == EDGE:
-                cross_edge(
-                    edges, body, zones, floor, player, contacts, touched, inside, visits, passing, segment, journal, now
-                )
+                cross_edge(core, felt, floor, now)
                 survey_effects(effects, fields, player, within, occupied, body.height)
-                feel_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
+                update_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
         if remaining <= 0.0 or player.over or (floor is not None and player.strikes > MOST_STRIKES):
             break
     else:
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)
     if whole is not None:
-        kick(
-            world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
-            touched, within, occupied, segment, probe, path, hit, journal, world.kick_after * world.dt,
-            begin + world.dt,
-        )  # fmt: skip
-    settle_frame(
-        movers,
-        solids,
-        zones,
-        inside,
-        effects,
-        surfaces,
-        within,
-        moving,
-        body,
-        player,
-        contacts,
-        journal,
-        begin + world.dt,
-    )
+        kick(core, felt, floor, world.kick_after * world.dt, begin + world.dt)
+    update_frame(core, felt, movers, moving, begin + world.dt)
     mark_parted(contacts, touched, player, begin + world.dt)
     if floor is None:
         find_support(world, body, solids, contacts, player)
 
 
 @leaf
-def _meet(
-    movers: Any, moving: Any, world: Any, body: Any, solids: Any, passing: Any, walls: Any, zones: Any, effects: Any,
-    floor: Any, pieces: Any, surfaces: Any, ladders: Any, launches: Any, player: Any, contacts: Any, touched: Any,
-    inside: Any, within: Any, ready: Any, probe: Any, path: Any, hit: Any, journal: Any, was_on_ground: bool,
-    now: float,
-) -> None:  # fmt: skip
+def _meet(core: Any, felt: Any, movers: Any, moving: Any, floor: Any, was_on_ground: bool, now: float) -> None:
     """Answer an impact in the frame of what is hit."""
+    solids, player, hit = core.solids, core.player, core.hit
     vx, vy = 0.0, 0.0
     outline, nx, ny = hit.outline, hit.nx, hit.ny
     if movers is not None:
-        vx, vy = enter_frame(movers, solids, moving, body, player, hit)
-    strike(
-        world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts, touched,
-        ready, probe, path, hit, journal, was_on_ground, now,
-    )  # fmt: skip
+        vx, vy = enter_frame(movers, solids, moving, core.body, player, hit)
+    strike(core, felt, floor, felt.ladders, felt.launches, was_on_ground, now)
     if movers is not None:
         leave_frame(player, vx, vy)
         number = frame_of(solids, outline)
         if number >= 0:
             piece = solids.outlines[outline].piece
-            begin_crumbling(movers, moving, journal, player, number, nx, ny, piece, now)
-    settle_frame(movers, solids, zones, inside, effects, surfaces, within, moving, body, player, contacts, journal, now)
+            begin_crumbling(movers, moving, core.journal, player, number, nx, ny, piece, now)
+    update_frame(core, felt, movers, moving, now)
 
 
 @leaf
-def plan(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, floor: Any, pieces: Any, surfaces: Any, fields: Any,
-    effects: Any, ladders: Any, player: Any, contacts: Any, touched: Any, within: Any, occupied: Any, segment: Any,
-    probe: Any, path: Any, hit: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def plan(core: Any, felt: Any, floor: Any, ladders: Any, now: float) -> None:
     """Write the acceleration of the segment that begins now, and its latest end."""
+    body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
     segment.rest = segment.limit
     segment.reason = END_OF_TICK
     segment.arc = -1
     segment.flies = 0
     if floor is not None:
-        plan_top(world, body, surfaces, fields, effects, player, contacts, within, occupied, segment)
+        plan_top(felt, core.world, body, player, contacts, segment)
         return
     if ladders is not None:
         if player.stance == CLIMBING and plan_ladder(
-            ladders, body, player, contacts, passing, segment, journal, now
-        ):  # fmt: skip
+            ladders, body, player, contacts, core.passing, segment, core.journal, now
+        ):
             return
-    plan_side(
-        world, body, solids, passing, walls, pieces, surfaces, fields, effects, player, contacts, touched, within,
-        occupied, segment, probe, path, hit, journal, now,
-    )  # fmt: skip
+    plan_side(core, felt.pieces, felt.surfaces, felt.fields, felt.effects, felt.within, felt.occupied, now)
 
 
 @leaf
-def kick(
-    world: Any, body: Any, solids: Any, passing: Any, walls: Any, floor: Any, pieces: Any, surfaces: Any, fields: Any,
-    effects: Any, ladders: Any, player: Any, contacts: Any, touched: Any, within: Any, occupied: Any, segment: Any,
-    probe: Any, path: Any, hit: Any, journal: Any, duration: float, now: float,
-) -> None:  # fmt: skip
+def kick(core: Any, felt: Any, floor: Any, duration: float, now: float) -> None:
     """Let the acceleration at this place act on the velocity for a time; wanted speeds and limits are met exactly."""
+    player, segment = core.player, core.segment
     left = duration
     for _ in range(MOST_KICKS):
         if left <= 0.0 or player.stance == CLIMBING:
             return
         segment.limit = left
-        plan(
-            world, body, solids, passing, walls, floor, pieces, surfaces, fields, effects, ladders, player, contacts,
-            touched, within, occupied, segment, probe, path, hit, journal, now,
-        )  # fmt: skip
+        plan(core, felt, floor, felt.ladders, now)
         step = min(segment.limit, left)
         player.vx += segment.ax * step
         player.vy += segment.ay * step
         if segment.reason == END_OF_TICK:
             return
-        _finish(world, body, solids, floor, player, contacts, segment, journal, now)
+        _finish(core.world, core.body, core.solids, floor, player, core.contacts, segment, core.journal, now)
         left -= step
 
 

@@ -58,11 +58,9 @@ def _limit(room: float, speed: float, pull: float, side: int, loses: bool, segme
 
 
 @leaf
-def cross_edge(
-    edges: Any, body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
-    passing: Any, segment: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def cross_edge(core: Any, felt: Any, floor: Any, now: float) -> None:
     """Come back at the opposite edge, or be lost and begin again at the start."""
+    body, edges, player, segment, journal = core.body, core.edges, core.player, core.segment, core.journal
     edge = edges[0]
     side = segment.which
     wraps = False
@@ -78,7 +76,7 @@ def cross_edge(
     elif side == TOP_SIDE and edge.top == WRAP_EDGE:
         player.y -= edge.y1 - edge.y0
         wraps = True
-    let_go(contacts, player)
+    let_go(core.contacts, player)
     if wraps:
         if side >= BOTTOM_SIDE:
             # The measure of a fall goes on across the edge.
@@ -90,43 +88,39 @@ def cross_edge(
         write(journal, player, WRAP, now, NO_PIECE, math.nan, float(side))
     else:
         write(journal, player, LOST, now, NO_PIECE, math.nan, float(side))
-        begin_again(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+        begin_again(core, felt, floor, now)
         return
-    survey_zones(zones, inside, visits, player, journal, body.height, now)
+    survey_zones(felt, felt.zones, player, journal, body.height, now)
 
 
 @leaf
-def begin_again(
-    body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
-    passing: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def begin_again(core: Any, felt: Any, floor: Any, now: float) -> None:
     """Put the body back to its start, or where it was saved, if it has a life left and its level goes on."""
+    body, player = core.body, core.player
     player.lives -= 1.0
     if player.lives <= 0.0 or body.on_death != COMES_BACK:
-        put(body, floor, player, contacts, touched, passing, player.x, player.y, now)
+        teleport(body, floor, player, core.contacts, core.touched, core.passing, player.x, player.y, now)
         player.stance = AWAY
         player.over = RESTARTING if player.lives > 0.0 and body.on_death == BEGINS_AGAIN else ENDED
-        survey_zones(zones, inside, visits, player, journal, body.height, now)
+        survey_zones(felt, felt.zones, player, core.journal, body.height, now)
         return
     player.health = body.health
-    come_back(body, zones, floor, player, contacts, touched, inside, visits, passing, journal, now)
+    come_back(core, felt, floor, now)
 
 
 @leaf
-def come_back(
-    body: Any, zones: Any, floor: Any, player: Any, contacts: Any, touched: Any, inside: Any, visits: Any,
-    passing: Any, journal: Any, now: float,
-) -> None:  # fmt: skip
+def come_back(core: Any, felt: Any, floor: Any, now: float) -> None:
     """Put the body where it was saved, or to its start."""
-    put(body, floor, player, contacts, touched, passing, player.home_x, player.home_y, now)
+    body, player, journal = core.body, core.player, core.journal
+    teleport(body, floor, player, core.contacts, core.touched, core.passing, player.home_x, player.home_y, now)
     player.facing = player.home_facing
     player.base_gravity = player.home_gravity
     write(journal, player, RESPAWN, now, NO_PIECE, math.nan, 0.0)
-    survey_zones(zones, inside, visits, player, journal, body.height, now)
+    survey_zones(felt, felt.zones, player, journal, body.height, now)
 
 
 @leaf
-def put(
+def teleport(
     body: Any, floor: Any, player: Any, contacts: Any, touched: Any, passing: Any, x: float, y: float, now: float
 ) -> None:
     """Put the body somewhere, at rest and touching nothing yet."""

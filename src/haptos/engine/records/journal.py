@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 
 TRACK = np.dtype(
     [

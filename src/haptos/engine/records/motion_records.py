@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 
 # What moves as one: a piece with the children that are fixed to it.
 MOVER = np.dtype(

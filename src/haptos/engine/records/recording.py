@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.records import Records
 from haptos.engine.records.journal import EVENT, PIECE_TRACK, TRACK
-from haptos.engine.records.layouts import Records
 
 FIRST_ROOM = 64
 

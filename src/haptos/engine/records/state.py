@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.compiling.contract import constant
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 
 # Of a number, and of what processors share, in bytes.
 WORD, LINE = 8, 128

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.records.layouts import Records
+from haptos.engine.records import Records
 from haptos.engine.records.motion_records import Movers
 
 WORLD = np.dtype(

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.records import Records
 from haptos.engine.records.journal import SPAWNS, THE_PLAYER
-from haptos.engine.records.layouts import Records
 from haptos.engine.records.state import NO_SUPPORT
 
 PLAYER = "player"

@@ -7,7 +7,8 @@ from typing import Any
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import record_counts
 from haptos.engine.pieces.flight import record_flights
-from haptos.engine.records.journal import record
+from haptos.engine.records.bundles import Core, Felt, Played
+from haptos.engine.records.journal import Journal, record
 from haptos.engine.records.state import RESTARTING
 from haptos.engine.records.tables import Obstacles
 from haptos.engine.tick.start import place, start
@@ -27,9 +28,18 @@ def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
 
 @leaf
 def advance(
-    tables: Any, state: Any, held: Any, place_tick: Any, place_at: Any, track: Any, scores: Any, journal: Any,
-    flights: Any, flight_count: Any,
-) -> None:  # fmt: skip
+    tables: Any,
+    state: Any,
+    held: Any,
+    place_tick: Any,
+    place_at: Any,
+    track: Any,
+    scores: Any,
+    events: Any,
+    flights: Any,
+    written: Any,
+    flown: Any,
+) -> None:
     """Run one world through the given ticks, up to where the level begins again.
 
     Parameters
@@ -45,36 +55,50 @@ def advance(
         Row 0 is the state before; it is written where the level begins.
     scores : (n + 1, counters)
         The same of what is counted.
-    journal : Journal
-        More events written than it has room for mean that the caller has to run this again with more room.
-    flights, flight_count : (p,) PIECE_TRACK, (1,)
-        The same of what flies.
+    events, flights : (m,) EVENT, (p,) PIECE_TRACK
+        Room for what happens, and for where what flies is.
+    written, flown : (1,), (1,)
+        How many of them there were; more than there is room for mean that the caller has to run this again with more.
     """
-    solids = here(tables.movers, tables.solids, state.outlines, state.faces)
-    zones = here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces)
-    effects = here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces)
-    player = state.player
-    body = tables.body[0]
+    core, felt, played = bundles_of(tables, state, Journal(events, written))
+    player = core.player
     placed = 0
     begins = player.started == 0
     if begins:
-        start(tables, solids, zones, effects, state, journal)
+        start(core, felt, played, tables, state)
     for index in range(held.shape[0]):
         while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(tables, solids, zones, effects, state, place_at[placed][0], place_at[placed][1], journal)
+            place(core, felt, played, tables, state, place_at[placed][0], place_at[placed][1])
             placed += 1
         if index == 0 and begins:
-            record(body, player, track[0])
+            record(core.body, player, track[0])
             record_counts(tables.stakes, state.counts, scores[0])
-        tick(tables, solids, zones, effects, state, held[index] + NO_CONTROLS, journal)
-        record(body, player, track[index + 1])
+        tick(core, felt, played, tables, state, held[index] + NO_CONTROLS)
+        record(core.body, player, track[index + 1])
         record_counts(tables.stakes, state.counts, scores[index + 1])
-        record_flights(tables.movers, tables.world[0], state.moving, player, flights, flight_count)
+        record_flights(tables.movers, core.world, state.moving, player, flights, flown)
         if player.over == RESTARTING or player.looping:
             return
     while placed < place_tick.shape[0]:
-        place(tables, solids, zones, effects, state, place_at[placed][0], place_at[placed][1], journal)
+        place(core, felt, played, tables, state, place_at[placed][0], place_at[placed][1])
         placed += 1
     if held.shape[0] == 0 and begins:
-        record(body, player, track[0])
+        record(core.body, player, track[0])
         record_counts(tables.stakes, state.counts, scores[0])
+
+
+@leaf
+def bundles_of(tables: Any, state: Any, journal: Any) -> Any:
+    """Return what leaves hand on together."""
+    core = Core(
+        tables.world[0], tables.body[0], here(tables.movers, tables.solids, state.outlines, state.faces), tables.walls,
+        tables.edges, state.player, state.contacts, state.touched, state.passing, state.segment, state.path,
+        state.probe, state.hit, journal,
+    )  # fmt: skip
+    felt = Felt(
+        here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces),
+        here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces),
+        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, state.inside, state.seen,
+        state.visits, state.within, state.occupied, state.ready,
+    )  # fmt: skip
+    return core, felt, Played(state.taken, state.coming, state.counts, state.given, state.hurting, state.saved)

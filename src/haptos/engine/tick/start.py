@@ -9,87 +9,70 @@ from haptos.engine.collision.impact import first_impact, set_path
 from haptos.engine.collision.moving_outlines import begin_movers
 from haptos.engine.collision.zones import survey_zones
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.game.objectives import resolve_objectives
 from haptos.engine.game.sensors import watch_pieces
-from haptos.engine.pieces.crumbling import feel_weight
-from haptos.engine.player.frames import settle_frame
-from haptos.engine.player.gravity import feel_gravity
+from haptos.engine.pieces.crumbling import update_weight
+from haptos.engine.player.frames import update_frame
+from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.kept_contacts import find_support, say_parted
 from haptos.engine.player.regions import survey_effects
 from haptos.engine.player.response import strike
-from haptos.engine.player.world_edges import put
+from haptos.engine.player.world_edges import teleport
 from haptos.engine.records.journal import NO_PIECE, PLACED, START, write
-from haptos.engine.tick.tick import follow_rules, settle
+from haptos.engine.tick.tick import follow_rules
 
 
 @leaf
-def start(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, journal: Any) -> None:
+def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
-    world, body = tables.world[0], tables.body[0]
-    player = state.player
+    world, body, player, journal = core.world, core.body, core.player, core.journal
+    movers, moving, stakes, floor = tables.movers, state.moving, tables.stakes, tables.floor
     player.started = 1
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
-    begin_movers(tables.movers, world, solids, zones, effects, state.moving, 0.0)
-    feel_ground(
-        world, body, solids, tables.walls, tables.floor, tables.pieces, tables.surfaces, tables.ladders,
-        tables.launches, player, state.contacts, state.touched, state.passing, state.probe, state.path, state.hit,
-        state.ready, journal,
-    )  # fmt: skip
-    feel_weight(tables.movers, solids, state.moving, player, state.contacts, state.touched, journal)
-    survey_zones(zones, state.inside, state.visits, player, journal, body.height, 0.0)
-    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
-    feel_gravity(
-        tables.stakes, world, tables.movers, tables.fields, player, state.contacts, state.moving, state.occupied,
-        journal, 0.0,
-    )  # fmt: skip
-    settle_frame(
-        tables.movers, solids, zones, state.inside, effects, tables.surfaces, state.within, state.moving, body, player,
-        state.contacts, journal, 0.0,
-    )  # fmt: skip
+    begin_movers(movers, world, core.solids, felt.zones, felt.effects, moving, 0.0)
+    find_ground(core, felt, floor)
+    update_weight(movers, core.solids, moving, player, core.contacts, core.touched, journal)
+    survey_zones(felt, felt.zones, player, journal, body.height, 0.0)
+    survey_effects(felt.effects, felt.fields, player, felt.within, felt.occupied, body.height)
+    update_gravity(stakes, world, movers, felt.fields, player, core.contacts, moving, felt.occupied, journal, 0.0)
+    update_frame(core, felt, movers, moving, 0.0)
     # Who starts on a mover rests on it.
     player.vx, player.vy = 0.0, 0.0
-    watch_pieces(
-        tables.watches, tables.movers, world, body, state.moving, state.watching, player, journal, 0.0, 0.0
-    )  # fmt: skip
-    settle(tables, zones, state, journal, first, player.x, player.y, 0.0, 0.0)
-    follow_rules(tables, zones, state, journal, first, 0.0)
+    watch_pieces(core, tables.watches, movers, moving, state.watching, 0.0, 0.0)
+    resolve_objectives(core, felt, played, stakes, movers, floor, moving, first, player.x, player.y, 0.0, 0.0)
+    follow_rules(core, felt, played, tables, state, first, 0.0)
 
 
 @leaf
-def feel_ground(
-    world: Any, body: Any, solids: Any, walls: Any, floor: Any, pieces: Any, surfaces: Any, ladders: Any,
-    launches: Any, player: Any, contacts: Any, touched: Any, passing: Any, probe: Any, path: Any, hit: Any,
-    ready: Any, journal: Any,
-) -> None:  # fmt: skip
+def find_ground(core: Any, felt: Any, floor: Any) -> None:
     """Find the support of a body that starts standing."""
+    body, solids, player, contacts, path = core.body, core.solids, core.player, core.contacts, core.path
+    hit = core.hit
     if floor is None:
         set_path(path, player.x, player.y, 0.0, 0.0, player.gravity_x, player.gravity_y, 0.0)
-        first_impact(solids, passing, walls, contacts, player.contacts, body.height, path, hit)
+        first_impact(solids, core.passing, core.walls, contacts, player.contacts, body.height, path, hit)
         if hit.t == 0.0:
-            strike(
-                world, body, solids, passing, walls, floor, pieces, surfaces, ladders, launches, player, contacts,
-                touched, ready, probe, path, hit, journal, player.contacts > 0, 0.0,
-            )  # fmt: skip
-            find_support(world, body, solids, contacts, player)
+            strike(core, felt, floor, felt.ladders, felt.launches, player.contacts > 0, 0.0)
+            find_support(core.world, body, solids, contacts, player)
 
 
 @leaf
-def place(tables: Any, solids: Any, zones: Any, effects: Any, state: Any, x: float, y: float, journal: Any) -> None:
+def place(core: Any, felt: Any, played: Any, tables: Any, state: Any, x: float, y: float) -> None:
     """Put the player somewhere at the start of the coming tick."""
-    world, body = tables.world[0], tables.body[0]
-    player = state.player
+    world, body, player, journal = core.world, core.body, core.player, core.journal
     now = player.tick * world.dt
     if player.over:
         return
     first = journal.written[0]
-    begin_movers(tables.movers, world, solids, zones, effects, state.moving, now)
-    put(body, tables.floor, player, state.contacts, state.touched, state.passing, x, y, now)
+    begin_movers(tables.movers, world, core.solids, felt.zones, felt.effects, state.moving, now)
+    teleport(body, tables.floor, player, core.contacts, core.touched, core.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
-    say_parted(state.touched, player, journal)
-    survey_zones(zones, state.inside, state.visits, player, journal, body.height, now)
-    survey_effects(effects, tables.fields, player, state.within, state.occupied, body.height)
-    feel_gravity(
-        tables.stakes, world, tables.movers, tables.fields, player, state.contacts, state.moving, state.occupied,
-        journal, now,
+    say_parted(core.touched, player, journal)
+    survey_zones(felt, felt.zones, player, journal, body.height, now)
+    survey_effects(felt.effects, felt.fields, player, felt.within, felt.occupied, body.height)
+    update_gravity(
+        tables.stakes, world, tables.movers, felt.fields, player, core.contacts, state.moving, felt.occupied, journal,
+        now,
     )  # fmt: skip
-    follow_rules(tables, zones, state, journal, first, now)
+    follow_rules(core, felt, played, tables, state, first, now)
