@@ -17,7 +17,7 @@ from haptos.engine.build.initial_state import new_state
 from haptos.engine.collision.impact import is_one_way
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import kernel
-from haptos.engine.records.journal import STALL
+from haptos.engine.records.events import STALL
 from haptos.engine.runner import run_ticks
 
 Row = tuple[str, str, str]

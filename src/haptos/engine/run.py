@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.engine.records.journal import EVENT_NAMES, LAND, POSE_NAMES, SAY, SETS, STANCE_NAMES, START
+from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
+from haptos.engine.records.events import EVENT_NAMES, LAND, SAY, SETS, START
 from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_text import CUSHIONED, detail_of
 from haptos.engine.report.piece_names import Serials

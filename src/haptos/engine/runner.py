@@ -12,15 +12,11 @@ from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import new_world
 from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.compiling.packing import Record
-from haptos.engine.game.rule_engine import CROWDED
-from haptos.engine.records.journal import (
-    EVENT,
-    NO_PIECE,
-    RESTARTS,
-    THE_PLAYER,
-)
+from haptos.engine.records.codes import CROWDED, NO_PIECE, RESTARTING, THE_PLAYER
+from haptos.engine.records.events import RESTARTS
+from haptos.engine.records.journal import EVENT
 from haptos.engine.records.recording import Recording
-from haptos.engine.records.state import MOST_WAITING, RESTARTING, State, World
+from haptos.engine.records.state import MOST_WAITING, State, World
 from haptos.engine.records.tables import Tables
 from haptos.engine.tick.advance import advance
 from haptos.errors import LevelError

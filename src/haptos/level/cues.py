@@ -14,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.errors import CueError
+from haptos.level.controls import CONTROLS
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units
 
-CONTROLS = {"left": 1, "right": 2, "up": 4, "down": 8, "jump": 16, "sprint": 32, "act": 64}
 MOST_TICKS = 50_000_000  # three gigabytes of track
 LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
 

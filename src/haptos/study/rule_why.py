@@ -9,8 +9,9 @@ import shapely
 from numpy.typing import NDArray
 from shapely.affinity import rotate, translate
 
-from haptos.engine.build.rule_tables import MOMENTS, RULE_EVENTS
-from haptos.engine.records.journal import (
+from haptos.engine.build.rule_tables import RULE_EVENTS
+from haptos.engine.records.codes import MOMENTS, THE_PLAYER
+from haptos.engine.records.events import (
     COLLECTS,
     DROPS,
     EVENT_NAMES,
@@ -20,7 +21,6 @@ from haptos.engine.records.journal import (
     SAY,
     SETS,
     SPAWNS,
-    THE_PLAYER,
     VANISHES,
 )
 from haptos.engine.run import Run

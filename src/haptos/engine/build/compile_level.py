@@ -16,11 +16,9 @@ from haptos.engine.build.objective_tables import compile_stakes, has_stakes
 from haptos.engine.build.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.build.rule_tables import Ruled, acts, compile_rules
 from haptos.engine.build.sensor_tables import compile_watches
-from haptos.engine.player import world_edges as edge_codes
 from haptos.engine.records import Records
-from haptos.engine.records.journal import FIRST_WALL, MEETS_PLAYER
+from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_WALL, MEETS_PLAYER, NO_SUPPORT
 from haptos.engine.records.objective_records import Stakes
-from haptos.engine.records.state import NO_SUPPORT
 from haptos.engine.records.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
 from haptos.geometry.placement import Placement, joined, place_shapes
@@ -32,12 +30,6 @@ from haptos.level.resolve import ResolvedLevel
 from haptos.level.shapes import half_extents
 from haptos.level.world import SIDES
 
-EDGE_CODES = {
-    "open": edge_codes.OPEN_EDGE,
-    "wall": edge_codes.OPEN_EDGE,
-    "lost": edge_codes.LOST_EDGE,
-    "wrap": edge_codes.WRAP_EDGE,
-}
 # Tables that a view has no use for have no rows where rules could change them.
 LAYOUTS = {
     name: np.zeros(0, dtype=layout) for name, layout in (("surfaces", SURFACE), ("fields", FIELD), ("launches", LAUNCH))
@@ -45,7 +37,6 @@ LAYOUTS = {
 # Shares of a tick by which acceleration acts before and after the motion: semi-implicit Euler kicks, then drifts;
 # velocity Verlet kicks by half, drifts, and kicks by half again.
 KICKS = {"exact": (0.0, 0.0), "semi-implicit-euler": (1.0, 0.0), "velocity-verlet": (0.5, 0.5)}
-DEATHS = ("respawn", "restart", "end")
 INWARD = {"left": (1.0, 0.0), "right": (-1.0, 0.0), "bottom": (0.0, 1.0), "top": (0.0, -1.0)}
 
 
@@ -294,6 +285,6 @@ def _edges(level: Level) -> Records:
     if bounds is not None:
         row["x0"], row["y0"], row["x1"], row["y1"] = bounds.corners
         for side in SIDES:
-            row[side] = EDGE_CODES[getattr(bounds, side)]
+            row[side] = EDGES_DO[getattr(bounds, side)]
     row["acts"] = world.lost_below is not None or any(row[side][0] for side in SIDES)
     return row

@@ -10,9 +10,18 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import STAYS, Motions
 from haptos.engine.build.obstacles import as_obstacles, repeated
-from haptos.engine.player.frames import FLOOR_ROLE
-from haptos.engine.player.gravity import ATTRACTS_TO, NO_GRAVITY, POINTS, TURNS_OVER
-from haptos.engine.player.regions import FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE
+from haptos.engine.records.codes import (
+    ATTRACTS_TO,
+    FALLOFFS,
+    FIELD_ROLE,
+    FLOOR_ROLE,
+    LADDER_ROLE,
+    LASTS,
+    LAUNCH_ROLE,
+    NO_GRAVITY,
+    POINTS,
+    TURNS_OVER,
+)
 from haptos.engine.records.tables import FIELD, LADDER, LAUNCH, PIECE, SURFACE, Obstacles
 from haptos.errors import LevelError
 from haptos.geometry.convex import turned
@@ -32,7 +41,6 @@ from haptos.level.resolved_piece import ResolvedPiece
 
 Floats = NDArray[np.float64]
 
-LASTS, FALLOFFS = ("inside", "after", "toggle"), ("none", "linear", "inverse_square")
 # A ladder is in reach of a body that stands on its top, by this share of the body's height.
 ABOVE_TOP = 1e-3
 

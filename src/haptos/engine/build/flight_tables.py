@@ -9,10 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import STAYS
-from haptos.engine.pieces.spawning import (
+from haptos.engine.records import Records
+from haptos.engine.records.codes import (
     AROUND,
     AT_BOX,
     AT_PLAYER,
+    EXITS,
     HERE,
     INSIDE_BOUNDS,
     ON_CARRIER,
@@ -22,7 +24,6 @@ from haptos.engine.pieces.spawning import (
     WHERE_FIRED,
     WITH_PLAYER,
 )
-from haptos.engine.records import Records
 from haptos.engine.records.motion_records import FLIGHT, SHAPE, SPAWNER
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
@@ -35,7 +36,6 @@ if TYPE_CHECKING:
     from haptos.engine.build.mover_plans import Motions
 
 Floats = NDArray[np.float64]
-EXITS = {None: 0, "vanish": 1, "wrap": 2, "reaim": 3}
 # A level has no more layers than bits in an integer, less the sign.
 MOST_LAYERS = 62
 

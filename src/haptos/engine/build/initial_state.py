@@ -10,28 +10,22 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.changeable import Cells
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.engine.build.mover_tables import WAITS_FOR_NOTHING
 from haptos.engine.build.objective_tables import facing_code
-from haptos.engine.collision.poses import GONE
-from haptos.engine.player.gravity import OF_WORLD
 from haptos.engine.records import Records
-from haptos.engine.records.journal import NO_PIECE
-from haptos.engine.records.motion_records import CORNER, Movers
-from haptos.engine.records.objective_records import COUNT, HURTING, TAKEN, Stakes
-from haptos.engine.records.state import (
-    CONTACTS,
-    MOST_WAITING,
+from haptos.engine.records.codes import (
+    GONE,
     NO_LADDER,
     NO_MOVER,
+    NO_PIECE,
     NO_SUPPORT,
-    PLAYER,
+    OF_WORLD,
     SKIPS_NOTHING,
     STALE,
-    TOUCHED,
-    State,
-    World,
-    in_one_block,
+    WAITS_FOR_NOTHING,
 )
+from haptos.engine.records.motion_records import CORNER, Movers
+from haptos.engine.records.objective_records import COUNT, HURTING, TAKEN, Stakes
+from haptos.engine.records.state import CONTACTS, MOST_WAITING, PLAYER, TOUCHED, State, World, in_one_block
 from haptos.engine.records.state_records import (
     CONTACT,
     FIRING,

@@ -11,9 +11,8 @@ from numpy.typing import NDArray
 from haptos.engine.build.flight_tables import compile_flying
 from haptos.engine.build.mover_plans import STAYS, Motions, radius_of
 from haptos.engine.build.route_bounds import bends
-from haptos.engine.player.frames import FLOOR_ROLE
 from haptos.engine.records import Records
-from haptos.engine.records.journal import MEETS_PLAYER
+from haptos.engine.records.codes import FLOOR_ROLE, MEETS_PLAYER, WAITS_FOR_A_RULE, WAITS_TO_BE_RIDDEN
 from haptos.engine.records.motion_records import CORNER, CRUMBLE, ITEM, KNOT, LEG, MOVER, Movers
 from haptos.engine.records.tables import FACE, Obstacles
 from haptos.geometry.closed_poses import spin_pivot
@@ -30,8 +29,6 @@ NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
 FURTHEST = (np.minimum, np.minimum, np.maximum, np.maximum)
 # The slowest rise of a launch to a height, as a share of its speed, is taken to be a tenth.
 SLANTED = 10.0
-# What a route waits for.
-WAITS_FOR_NOTHING, WAITS_TO_BE_RIDDEN, WAITS_FOR_A_RULE = range(3)
 
 
 class Grown(NamedTuple):

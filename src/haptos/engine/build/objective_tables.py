@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import Motions
 from haptos.engine.records import Records
+from haptos.engine.records.codes import ROUNDINGS
 from haptos.engine.records.objective_records import (
     CHECKPOINT,
     COUNTER,
@@ -35,7 +36,6 @@ from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.stakes import Checkpoint, Harm, Pickup
 
 Floats = NDArray[np.float64]
-ROUNDINGS = ("none", "down", "up", "nearest")
 FACETS = ("pickup", "harm", "checkpoint", "finish")
 FACING_ANGLES = {"right": 0.0, "up": 90.0, "left": 180.0, "down": 270.0}
 

@@ -8,10 +8,18 @@ import numpy as np
 
 from haptos.engine.build.changeable import Cells, change_of
 from haptos.engine.build.mover_plans import Motions
-from haptos.engine.game import rule_actions as acting
-from haptos.engine.game.rule_engine import COMPARISONS, COUNTER, NO_CONDITION, OF_ACTIVE, OF_LEFT, OF_VALUE, TIMER
-from haptos.engine.game.rule_matching import ANY_PIECE
-from haptos.engine.records.journal import EVENT_NAMES
+from haptos.engine.records import codes
+from haptos.engine.records.codes import (
+    ANY_PIECE,
+    COMPARISONS,
+    COUNTER,
+    MEASURES,
+    MOMENTS,
+    NO_CONDITION,
+    TIMER,
+    WISHES,
+)
+from haptos.engine.records.events import EVENT_NAMES
 from haptos.engine.records.tables import ACTION, CHANGE, RULE, Rules
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
@@ -20,9 +28,6 @@ from haptos.level.rules import Action, Rule
 
 # Which rule moments are which events, of those where the first one in counts, or the last one out.
 RULE_EVENTS = {"occupied": "enter", "empty": "leave"}
-MOMENTS = {"timer": int(TIMER), "counter": int(COUNTER)}
-MEASURES = {"value": int(OF_VALUE), "left": int(OF_LEFT), "active": int(OF_ACTIVE)}
-WISHES = {"respawn": acting.TO_RESPAWN, "restart": acting.TO_RESTART, "finish": acting.TO_FINISH}
 
 
 class Ruled(NamedTuple):
@@ -169,30 +174,30 @@ def _action(
     verb = action.verb
     nothing: list[Any] = []
     if verb == "say" or cells is None:
-        return int(acting.SAYS), -1, 0.0, nothing
+        return int(codes.SAYS), -1, 0.0, nothing
     if verb in WISHES:
-        return int(acting.WISHES), int(WISHES[verb]), 0.0, nothing
+        return int(codes.ASKS), int(WISHES[verb]), 0.0, nothing
     if action.add is not None:
         counters = list(resolved.level.counters)
         if action.add not in counters:
             raise LevelError(f"{place}.add", f"no counter '{action.add}'{did_you_mean(action.add, counters)}")
-        return int(acting.ADDS), counters.index(action.add), action.amount, nothing
+        return int(codes.ADDS), counters.index(action.add), action.amount, nothing
     if action.kick is not None:
-        return int(acting.KICKS), -1, 0.0, nothing
+        return int(codes.KICKS), -1, 0.0, nothing
     if action.spawn is not None:
-        return int(acting.MAKES), -1, 0.0, _made_by(motions, action, number, place)
+        return int(codes.MAKES), -1, 0.0, _made_by(motions, action, number, place)
     if action.remove == OTHER:
         if not doers(resolved, rule):
             message = f"found 'other' where who = '{rule.who}' is the player alone, wanted a who that means pieces"
             raise LevelError(f"{place}.remove", message)
-        return int(acting.REMOVES), -1, 0.0, [(int(acting.WHOEVER), 0.0)]
+        return int(codes.REMOVES), -1, 0.0, [(int(codes.WHOEVER), 0.0)]
     if action.remove is not None:
         found = resolved.answering(action.remove)
         if not found:
             hint = did_you_mean(action.remove, resolved.by_name)
             raise LevelError(f"{place}.remove", f"no piece '{action.remove}'{hint}")
         movers = sorted({int(motions.numbers[index]) for index in found})
-        return int(acting.REMOVES), -1, 0.0, [(number, 0.0) for number in movers]
+        return int(codes.REMOVES), -1, 0.0, [(number, 0.0) for number in movers]
     change = change_of(motions, cells, str(action.set), action.to, f"{place}.set")
-    verbs = {None: acting.SETS_CELL, "active": acting.SWITCHES, "route.running": acting.RUNS}
+    verbs = {None: codes.SETS_CELL, "active": codes.SWITCHES, "route.running": codes.RUNS}
     return int(verbs[change.switch]), -1, 0.0, change.places

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.records.codes import FALLS, GONE
 
 # Sines and cosines this small are those of right angles: what has turned by one stands exactly upright.
 RIGHT_ANGLE = 1e-12
@@ -15,8 +16,6 @@ EASED = 1.5
 PIECES_AHEAD = constant(9)
 # Time goes on by at least this share of a piece.
 LEAST_PIECE = 0.01
-# The phases of what gives way.
-WHOLE, SHAKES, FALLS, GONE = (constant(phase) for phase in range(4))
 
 
 @leaf

@@ -15,17 +15,8 @@ from haptos.engine.collision.impact import is_kept
 from haptos.engine.collision.poses import moved_in_tick
 from haptos.engine.collision.roots import falls_at, quartic_falls_at
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.journal import (
-    CLIMBED,
-    DROPPED,
-    ENTER,
-    FROM_ASIDE,
-    FROM_BEHIND,
-    LEAVE,
-    PASSES,
-    sort_since,
-    write_at,
-)
+from haptos.engine.records.events import CLIMBED, DROPPED, ENTER, FROM_ASIDE, FROM_BEHIND, LEAVE, PASSES
+from haptos.engine.records.journal import sort_since, write_at
 
 # Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
 DEPTH = 1e-10

@@ -24,9 +24,9 @@ from haptos.errors import KernelError
 
 PACKAGE = Path(__file__).resolve().parents[2]
 FOLDER = PACKAGE / "engine" / "compiling" / "shipped_kernels"
-# The modules of all kernels, and what makes code of them; what these import from the engine is compiled in too.
+# The modules of all kernels, and what makes code of them; what these import of the package is compiled in too.
 ROOTS = ("engine/tick/advance.py", "engine/compiling/building.py")
-IMPORT = re.compile(rb"^from haptos\.(engine[a-z_.]*) import", re.MULTILINE)
+IMPORT = re.compile(rb"^from haptos\.((?:engine|level)[a-z_.]*) import", re.MULTILINE)
 MANIFEST = "manifest.json"
 # As LLVM calls them.
 PLATFORMS = ("x86_64-unknown-linux-gnu", "aarch64-unknown-linux-gnu", "arm64-apple-darwin")

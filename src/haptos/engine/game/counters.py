@@ -6,7 +6,9 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.journal import NO_PIECE, REWARDS, write
+from haptos.engine.records.codes import NO_PIECE
+from haptos.engine.records.events import REWARDS
+from haptos.engine.records.journal import write
 
 # A counter that is short of a threshold by less than this share has reached it.
 COUNT_ROUNDING = 1e-9

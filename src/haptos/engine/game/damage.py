@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import let_go
 from haptos.engine.player.world_edges import begin_again
-from haptos.engine.records.journal import BY_HARM, HURTS, LOST, MERCY, NO_PIECE, write, write_at
-from haptos.engine.records.state import AIR
+from haptos.engine.records.codes import AIR, NEAREST, NO_PIECE, ROUND_DOWN, ROUND_UP
+from haptos.engine.records.events import BY_HARM, HURTS, LOST, MERCY
+from haptos.engine.records.journal import write, write_at
 
-# How the points of a deep drop are rounded.
-EXACT, DOWN, UP, NEAREST = (constant(way) for way in range(4))
 # Points that fall short of a whole number by less than this are that number.
 POINT_ROUNDING = 1e-9
 # What no mercy holds off.
@@ -25,9 +24,9 @@ MOST_HURTS = 64
 def drop_points(vitals: Any, drop: float) -> float:
     """Return how many points of health a drop costs."""
     points = vitals.harm_per_unit * max(drop - vitals.safe_drop, 0.0)
-    if vitals.rounding == DOWN:
+    if vitals.rounding == ROUND_DOWN:
         return math.floor(points + POINT_ROUNDING)
-    if vitals.rounding == UP:
+    if vitals.rounding == ROUND_UP:
         return math.ceil(points - POINT_ROUNDING)
     if vitals.rounding == NEAREST:
         return math.floor(points + 0.5 + POINT_ROUNDING)

@@ -8,22 +8,10 @@ from typing import Any
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.damage import apply_harm, die, drop_points, hurt, throw
 from haptos.engine.game.pickups import take
-from haptos.engine.game.rule_actions import NO_WISH, TO_FINISH, TO_RESTART
 from haptos.engine.player.world_edges import come_back
-from haptos.engine.records.journal import (
-    CRUSH,
-    ENTER,
-    FINISHES,
-    LAND,
-    NO_PIECE,
-    SAVES,
-    THE_PLAYER,
-    TOUCHES,
-    sort_since,
-    was_put,
-    write,
-)
-from haptos.engine.records.state import FINISHED, RESTARTING
+from haptos.engine.records.codes import FINISHED, NO_PIECE, NO_WISH, RESTARTING, THE_PLAYER, TO_FINISH, TO_RESTART
+from haptos.engine.records.events import CRUSH, ENTER, FINISHES, LAND, SAVES, TOUCHES
+from haptos.engine.records.journal import sort_since, was_put, write
 
 
 @leaf

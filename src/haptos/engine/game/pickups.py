@@ -10,14 +10,14 @@ import math
 from typing import Any
 
 from haptos.engine.collision.grid import cells_of
-from haptos.engine.collision.poses import GONE, pose_at
+from haptos.engine.collision.poses import pose_at
 from haptos.engine.collision.separation import distance_to, distance_to_line
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.counters import count
-from haptos.engine.records.journal import ATTRACTS, COLLECTS, RELEASES, THE_PLAYER, write_at, write_of
+from haptos.engine.records.codes import COMES, GONE, TAKEN_UP, THE_PLAYER, WAITS
+from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES
+from haptos.engine.records.journal import write_at, write_of
 
-# What a pickup is at.
-WAITS, COMES, TAKEN = (constant(status) for status in range(3))
 # The way through a tick is stepped no farther than there is room, until this share of the body's height is left.
 NEAR = 1e-9
 MOST_STEPS = 64
@@ -75,7 +75,7 @@ def _make_room(stakes: Any, movers: Any, moving: Any, taken: Any, end: float) ->
     for index in range(stakes.mobile.shape[0]):
         number = stakes.mobile[index]
         pickup, state = stakes.pickups[number], taken[number]
-        if pickup.slot < 0 or state.status != TAKEN:
+        if pickup.slot < 0 or state.status != TAKEN_UP:
             continue
         pose = moving[pickup.slot]
         if pose.phase != GONE and movers.movers[pickup.slot].piece == pickup.piece:
@@ -94,7 +94,7 @@ def _come(core: Any, played: Any, stakes: Any, from_x: float, from_y: float, beg
     for index in range(coming[0]):
         number = coming[1 + index]
         pickup, state = stakes.pickups[number], taken[number]
-        if state.status == TAKEN:
+        if state.status == TAKEN_UP:
             # Something else was there first.
             continue
         old_x, old_y = state.x, state.y
@@ -203,7 +203,7 @@ def _collect(
 ) -> None:
     """Let a pickup be taken by somebody, and count it."""
     pickup, state = stakes.pickups[number], taken[number]
-    state.status = TAKEN
+    state.status = TAKEN_UP
     write_of(journal, player, COLLECTS, t, who, pickup.piece, state.x, state.y, pickup.worth, 0.0)
     if pickup.counter >= 0:
         if pickup.slot < 0:
@@ -223,7 +223,7 @@ def _give_to_others(
         number = stakes.shared[index]
         pickup, state = stakes.pickups[number], taken[number]
         for place in range(pickup.first_taker, pickup.first_taker + pickup.takers):
-            if state.status == TAKEN:
+            if state.status == TAKEN_UP:
                 break
             shape = movers.shapes[stakes.takers[place]]
             mover, pose = movers.movers[shape.mover], moving[shape.mover]

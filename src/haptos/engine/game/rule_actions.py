@@ -5,21 +5,30 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import GONE
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import count
 from haptos.engine.pieces.flight_contacts import kick_flight
-from haptos.engine.pieces.spawning import NOT_THERE, REMOVED, flown_to, make, vanish
-from haptos.engine.records.journal import GOES, NO_PIECE, REFUSED, RETURNS, SAY, SETS, VANISHES, write_at, write_of
-from haptos.engine.records.state import NO_MOVER, STALE
+from haptos.engine.pieces.spawning import flown_to, make, vanish
+from haptos.engine.records.codes import (
+    ADDS,
+    ASKS,
+    GONE,
+    KICKS,
+    MAKES,
+    NO_MOVER,
+    NO_PIECE,
+    REMOVES,
+    RUNS,
+    SAYS,
+    SETS_CELL,
+    STALE,
+    WHOEVER,
+)
+from haptos.engine.records.events import GOES, NOT_THERE, REFUSED, REMOVED, RETURNS, SAY, SETS, VANISHES
+from haptos.engine.records.journal import write_at, write_of
 
-# In place of a mover: that of whoever met the piece.
-WHOEVER = constant(-2)
 # Switched off, a piece may come back; taken away it does not.
 SWITCHED_OFF, TAKEN_AWAY = constant(1), constant(2)
-# What an action does; the wishes are granted at the end of the tick.
-SAYS, SETS_CELL, ADDS, SWITCHES, RUNS, REMOVES, WISHES, MAKES, KICKS = (constant(verb) for verb in range(9))
-NO_WISH, TO_RESPAWN, TO_RESTART, TO_FINISH = (constant(wish) for wish in range(4))
 
 
 @leaf
@@ -37,7 +46,7 @@ def act(
     write_at(journal, player, SETS, t, piece, x, y, math.nan, float(number))
     if action.verb == ADDS:
         count(stakes, player, scene.counts, scene.given, journal, action.counter, action.amount, t)
-    elif action.verb == WISHES:
+    elif action.verb == ASKS:
         player.wish = max(player.wish, action.counter)
     elif action.verb == KICKS:
         _kick(action, scene, movers, player)

@@ -5,22 +5,32 @@ from __future__ import annotations
 import math
 from typing import Any, NamedTuple
 
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.rule_actions import act
-from haptos.engine.game.rule_matching import OTHERS, occupant, piece_heard
-from haptos.engine.records.journal import ENTER, INSIDE, LEAVE, NO_PIECE, THE_PLAYER, sort_since
+from haptos.engine.game.rule_matching import occupant, piece_heard
+from haptos.engine.records.codes import (
+    AT_LEAST,
+    AT_MOST,
+    BELOW,
+    COUNTER,
+    CROWDED,
+    ENDLESS,
+    EQUAL,
+    NO_CONDITION,
+    NO_PIECE,
+    OF_ACTIVE,
+    OF_LEFT,
+    OTHERS,
+    THE_PLAYER,
+    TIMER,
+    UNEQUAL,
+)
+from haptos.engine.records.events import ENTER, INSIDE, LEAVE
+from haptos.engine.records.journal import sort_since
 from haptos.engine.records.state import MOST_WAITING
 
-# Moments that no event stands for: a timer's, and a counter's condition that becomes true.
-TIMER, COUNTER = constant(-2), constant(-3)
-# What an `if` asks about, and how it compares.
-NO_CONDITION, OF_VALUE, OF_LEFT, OF_ACTIVE = (constant(kind) for kind in range(4))
-COMPARISONS = ("==", "!=", "<=", ">=", "<", ">")
-EQUAL, UNEQUAL, AT_MOST, AT_LEAST, BELOW, ABOVE = (constant(code) for code in range(len(COMPARISONS)))
 # Rules that fire more often than this in one tick fire each other without end.
 MOST_FIRINGS = 1000
-# Why a run can't go on: rules fire each other without end, or more firings of one wait than there is room for.
-ENDLESS, CROWDED = 1, 2
 
 
 class Scene(NamedTuple):

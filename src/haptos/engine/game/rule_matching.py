@@ -4,12 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.journal import DROPS, GOES, NO_PIECE, RETURNS, SPAWNS, THE_PLAYER, VANISHES
-
-# In place of how many pieces a rule is about; and in place of one, of an event that is none of a rule's.
-ANY_PIECE = -1
-OTHERS = constant(-100)
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.records.codes import ANY_PIECE, NO_PIECE, OTHERS, THE_PLAYER
+from haptos.engine.records.events import DROPS, GOES, RETURNS, SPAWNS, VANISHES
 
 
 @leaf

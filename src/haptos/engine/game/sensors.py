@@ -13,12 +13,14 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import GONE, pose_at, stand_of
+from haptos.engine.collision.poses import pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.collision.zones import DEPTH
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.flight_contacts import flying_speed
-from haptos.engine.records.journal import ENTER, LEAVE, write_of
+from haptos.engine.records.codes import GONE
+from haptos.engine.records.events import ENTER, LEAVE
+from haptos.engine.records.journal import write_of
 
 # Steps through one tick, and the shortest of them as a share of it: a shorter visit may be missed. The step with a
 # change in it is halved so often.

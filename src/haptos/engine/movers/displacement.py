@@ -7,7 +7,7 @@ from typing import Any
 from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, set_path
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.state import SKIPS_NOTHING
+from haptos.engine.records.codes import SKIPS_NOTHING
 
 # Surfaces that a body slides along in one go, at most.
 MOST_SLIDES = 4

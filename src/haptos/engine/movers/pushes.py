@@ -21,8 +21,9 @@ from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import overlap, press_aside
 from haptos.engine.pieces.crumbling import begin_crumbling
 from haptos.engine.player.kept_contacts import is_ground, keep, project_to_contact, touch
-from haptos.engine.records.journal import CRUSH, LAND, write
-from haptos.engine.records.state import AIR, CLIMBING, GROUND, SKIPS_NOTHING
+from haptos.engine.records.codes import AIR, CLIMBING, GROUND, SKIPS_NOTHING
+from haptos.engine.records.events import CRUSH, LAND
+from haptos.engine.records.journal import write
 
 # Overlaps that one mover can push a body out of, at most.
 MOST_PUSHES = 4

@@ -11,10 +11,12 @@ from typing import Any
 
 from haptos.engine.collision.impact import SHALLOW, is_on_side
 from haptos.engine.collision.moving_outlines import bring_solids
-from haptos.engine.collision.poses import FALLS, GONE, SHAKES, WHOLE, is_carried_by, pose_at
+from haptos.engine.collision.poses import is_carried_by, pose_at
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.journal import CRUMBLES, DROPS, GOES, NO_PIECE, RETURNS, THE_PLAYER, write_of
+from haptos.engine.records.codes import FALLS, GONE, NO_PIECE, SHAKES, THE_PLAYER, WHOLE
+from haptos.engine.records.events import CRUMBLES, DROPS, GOES, RETURNS
+from haptos.engine.records.journal import write_of
 
 # So near the end of a tick, as a share of it, is the end.
 AT_THE_END = 1e-9

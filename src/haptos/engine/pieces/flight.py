@@ -8,15 +8,15 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import GONE, pose_at
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.collision.poses import pose_at
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.flight_contacts import first_touch, rebase, touch
 from haptos.engine.pieces.rng import chance
-from haptos.engine.pieces.spawning import LEFT, TIMED_OUT, flown_to, vanish
-from haptos.engine.records.journal import NO_PIECE, REAIMS, WRAP, was_put, write_of
+from haptos.engine.pieces.spawning import flown_to, vanish
+from haptos.engine.records.codes import GONE, NO_PIECE, NOTHING_THERE, VANISHES_THERE, WRAPS_THERE
+from haptos.engine.records.events import LEFT_BOUNDS, REAIMS, TIMED_OUT, WRAP
+from haptos.engine.records.journal import was_put, write_of
 
-# What happens to what leaves the bounds.
-NOTHING_THERE, VANISHES_THERE, WRAPS_THERE, REAIMS_THERE = (constant(way) for way in range(4))
 # Streams of random numbers for what is aimed anew; those of what is made come before.
 EXIT_STREAM = 1 << 20
 # Things that can happen to one piece in one tick.
@@ -130,7 +130,7 @@ def _leave(movers: Any, world: Any, edge: Any, moving: Any, journal: Any, player
     flight = movers.flights[row]
     mover, pose = movers.movers[flight.mover], moving[flight.mover]
     if flight.on_exit == VANISHES_THERE:
-        vanish(movers, world, moving, journal, player, flight.mover, NO_PIECE, LEFT, now)
+        vanish(movers, world, moving, journal, player, flight.mover, NO_PIECE, LEFT_BOUNDS, now)
         return
     rebase(pose, now)
     pose.touches = NO_PIECE

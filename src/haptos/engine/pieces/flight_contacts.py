@@ -6,11 +6,13 @@ import math
 from typing import Any
 
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_on_side
-from haptos.engine.collision.poses import GONE, is_carried_by, point_velocity, pose_at, stand_of
+from haptos.engine.collision.poses import is_carried_by, point_velocity, pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.pieces.spawning import BROKE, flown_to, vanish
-from haptos.engine.records.journal import ENTER, MEETS_PLAYER, THE_PLAYER, TOUCHES, write_of
+from haptos.engine.pieces.spawning import flown_to, vanish
+from haptos.engine.records.codes import GONE, MEETS_PLAYER, THE_PLAYER
+from haptos.engine.records.events import BROKE, ENTER, TOUCHES
+from haptos.engine.records.journal import write_of
 
 # Steps toward what a piece meets.
 MOST_STEPS = 64

@@ -5,24 +5,30 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import GONE, WHOLE, is_carried_by, pose_at, stand_of
+from haptos.engine.collision.poses import is_carried_by, pose_at, stand_of
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.pieces.crumbling import is_due
 from haptos.engine.pieces.rng import chance
-from haptos.engine.records.journal import FIRES, NO_PIECE, REFUSED, SPAWNS, THE_PLAYER, VANISHES, write_of
+from haptos.engine.records.codes import (
+    AROUND,
+    AT_BOX,
+    GONE,
+    INSIDE_BOUNDS,
+    NO_PIECE,
+    ON_CARRIER,
+    OUTSIDE_BOUNDS,
+    THE_PLAYER,
+    UNAIMED,
+    WHERE_FIRED,
+    WHOLE,
+    WITH_PLAYER,
+)
+from haptos.engine.records.events import COOLING, FIRES, REFUSED, SPAWNS, TOO_MANY, VANISHES
+from haptos.engine.records.journal import write_of
 
-# What pieces are made at: a piece (its turned offset goes with it), the carrier of what is made, the player, or the
-# place of the event that a rule answers.
-ON_PIECE, ON_CARRIER, WITH_PLAYER, WHERE_FIRED = (constant(stand) for stand in range(4))
-# Where about that they are made, and what they are aimed at.
-HERE, AROUND, INSIDE_BOUNDS, OUTSIDE_BOUNDS = (constant(area) for area in range(4))
-UNAIMED, AT_PLAYER, AT_BOX = (constant(aim) for aim in range(3))
 # Draws for one piece: each its own stream of random numbers.
 TIME, PLACE_X, PLACE_Y, SIDE, AIM_X, AIM_Y, SPEED, SCALE, TURN = (constant(draw) for draw in range(9))
 DRAWS = 16
-# Why none was made, and why one vanished: the second number of the event.
-TOO_MANY, COOLING, NOT_THERE = 0.0, 1.0, 2.0
-BROKE, TIMED_OUT, LEFT, REMOVED = 0.0, 1.0, 2.0, 3.0
 # Made outside the bounds, a piece is so much farther out than it reaches, as a share of that.
 CLEARANCE = 1e-6
 

@@ -6,10 +6,9 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.journal import ACT, JUMPS, NO_PIECE, write
-from haptos.engine.records.state import AIR, GROUND
-
-LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = 1, 2, 4, 8, 16, 32, 64
+from haptos.engine.records.codes import ACTING, AIR, DOWN, GROUND, JUMP, LEFT, NO_PIECE, RIGHT, SPRINT, UP
+from haptos.engine.records.events import ACT, JUMPS
+from haptos.engine.records.journal import write
 
 # Times are compared with this much to spare, so that a limit of whole ticks holds at every tick rate.
 TIME_ROUNDING = 1e-9

@@ -8,14 +8,11 @@ from typing import Any
 from haptos.engine.collision.features import FIXED, foot_at
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.journal import ALIGHT, BOARD, write
-from haptos.engine.records.state import AIR, GROUND, NO_MOVER
+from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
+from haptos.engine.records.events import ALIGHT, BOARD
+from haptos.engine.records.journal import write
 
 NOBODY = constant(NO_MOVER)
-# What an effect does; see `haptos.engine.player.regions`.
-FLOOR_ROLE = constant(3)
-# What a route waits for; see `haptos.engine.build.mover_tables`.
-WAITS_TO_BE_RIDDEN = constant(1)
 
 
 @leaf

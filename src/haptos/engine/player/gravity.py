@@ -10,17 +10,27 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import let_go
-from haptos.engine.records.journal import FLIPS, NO_PIECE, TILTS, write
-from haptos.engine.records.state import AIR, GROUND, STALE
+from haptos.engine.records.codes import (
+    AFTERWARDS,
+    AIR,
+    ATTRACTS_TO,
+    GROUND,
+    INSIDE_ONLY,
+    NO_GRAVITY,
+    NO_PIECE,
+    OF_WORLD,
+    POINTS,
+    STALE,
+    TOGGLES,
+    TURNS_OVER,
+    WITH_DISTANCE,
+    WITH_SQUARE,
+)
+from haptos.engine.records.events import FLIPS, TILTS
+from haptos.engine.records.journal import write
 
-# What a field makes of gravity, how it falls off, and how long it holds.
-NO_GRAVITY, TURNS_OVER, POINTS, ATTRACTS_TO = (constant(kind) for kind in range(4))
-EVEN, WITH_DISTANCE, WITH_SQUARE = (constant(falloff) for falloff in range(3))
-INSIDE, AFTERWARDS, TOGGLES = (constant(lasts) for lasts in range(3))
-# The world's own gravity, as a source; the others are the fields' rows.
-OF_WORLD = constant(-1)
 # A gravity weaker than this share of the world's has no direction.
 WEIGHTLESS = 1e-9
 # Who flies round a middle is at an apex all the time: one counts only after a rise faster than so many ticks of pull.
@@ -55,7 +65,7 @@ def source_of(fields: Any, player: Any, occupied: Any) -> int:
     found = False
     for row in range(fields.shape[0]):
         field = fields[row]
-        if occupied[row] <= 0 or field.gravity == NO_GRAVITY or field.lasts != INSIDE:
+        if occupied[row] <= 0 or field.gravity == NO_GRAVITY or field.lasts != INSIDE_ONLY:
             continue
         if found:
             other = fields[best]

@@ -14,8 +14,9 @@ from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.arcs import corner_end
 from haptos.engine.player.kept_contacts import is_ground, keep, note_ground, piece_of, project_to_contact, touch
-from haptos.engine.records.journal import STEPPED, write
-from haptos.engine.records.state import GROUND
+from haptos.engine.records.codes import GROUND
+from haptos.engine.records.events import STEPPED
+from haptos.engine.records.journal import write
 
 ONE = constant(1)
 NOTHING = constant(-1000000)

@@ -7,8 +7,10 @@ from typing import Any
 
 from haptos.engine.collision.impact import SLIDING, is_one_way
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.journal import FIRST_WALL, PARTS, TOUCHES, write
-from haptos.engine.records.state import CONTACTS, GROUND, NO_SUPPORT, TOUCHED
+from haptos.engine.records.codes import FIRST_WALL, GROUND, NO_SUPPORT
+from haptos.engine.records.events import PARTS, TOUCHES
+from haptos.engine.records.journal import write
+from haptos.engine.records.state import CONTACTS, TOUCHED
 
 # A slope this little steeper than the limit still counts: a cosine from degrees is not exact.
 SLOPE_ROUNDING = 1e-9

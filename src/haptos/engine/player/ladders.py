@@ -9,20 +9,11 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.controls import (
-    AT_THE_END,
-    DOWN,
-    END_OF_TICK,
-    JUMP,
-    LADDER_END,
-    UP,
-    direction,
-    gait,
-    leave_support,
-)
+from haptos.engine.player.controls import AT_THE_END, END_OF_TICK, LADDER_END, direction, gait, leave_support
 from haptos.engine.player.kept_contacts import clip_velocity, drop
-from haptos.engine.records.journal import AT_BOTTOM, CLIMB, JUMPS_OFF, LETS_GO, ON_TOP, TAKES_HOLD, write
-from haptos.engine.records.state import CLIMBING, GROUND, NO_LADDER, NO_SUPPORT
+from haptos.engine.records.codes import CLIMBING, DOWN, GROUND, JUMP, NO_LADDER, NO_SUPPORT, UP
+from haptos.engine.records.events import AT_BOTTOM, CLIMB, JUMPS_OFF, LETS_GO, ON_TOP, TAKES_HOLD
+from haptos.engine.records.journal import write
 
 # The foot is at an end of the ladder within this share of the body's height.
 AT_END = 1e-7

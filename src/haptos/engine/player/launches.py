@@ -7,8 +7,10 @@ from typing import Any
 
 from haptos.engine.collision.impact import is_on_side
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.controls import JUMP, TIME_ROUNDING, TIMER, leave_support
-from haptos.engine.records.journal import LAUNCHED, write
+from haptos.engine.player.controls import TIME_ROUNDING, TIMER, leave_support
+from haptos.engine.records.codes import JUMP
+from haptos.engine.records.events import LAUNCHED
+from haptos.engine.records.journal import write
 
 
 @leaf

@@ -6,9 +6,9 @@ from typing import Any
 
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.controls import DOWN, JUMP, leave_support
+from haptos.engine.player.controls import leave_support
 from haptos.engine.player.kept_contacts import drop
-from haptos.engine.records.state import GROUND
+from haptos.engine.records.codes import DOWN, GROUND, JUMP
 
 # What is this near, as a share of the body's height, is dropped through together.
 NEAR = 1e-6

@@ -12,10 +12,10 @@ from haptos.engine.collision.features import foot_at, nearest_feature
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.gravity import ATTRACTS_TO
 from haptos.engine.player.kept_contacts import drop
-from haptos.engine.records.journal import BLOCKED, NO_PIECE, write
-from haptos.engine.records.state import GROUND, STALE
+from haptos.engine.records.codes import ATTRACTS_TO, GROUND, NO_PIECE, STALE
+from haptos.engine.records.events import BLOCKED
+from haptos.engine.records.journal import write
 
 # Ups that are nearer than this (radians) are one.
 SAME_UP = 1e-12

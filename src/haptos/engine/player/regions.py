@@ -16,9 +16,8 @@ from haptos.engine.player.frames import floor_under
 from haptos.engine.player.gravity import enter_gravity
 from haptos.engine.player.ladders import leave_ladder, may_take_hold, take_hold
 from haptos.engine.player.launches import launch, outward_normal
-from haptos.engine.records.state import IN_AIR, NO_LADDER, STALE
+from haptos.engine.records.codes import FIELD_ROLE, IN_AIR, LADDER_ROLE, LAUNCH_ROLE, NO_LADDER, STALE
 
-FIELD_ROLE, LADDER_ROLE, LAUNCH_ROLE = range(3)
 # A chord round a corner is cut again until an edge met on it is this near its end, as a share.
 NEAR_END = 1e-6
 

@@ -21,8 +21,9 @@ from haptos.engine.player.kept_contacts import (
 from haptos.engine.player.ladders import let_go_of_ladder
 from haptos.engine.player.launches import launch
 from haptos.engine.player.top_view import open_way
-from haptos.engine.records.journal import AT_BOTTOM, CLIMB, LAND, write
-from haptos.engine.records.state import CLIMBING, GROUND
+from haptos.engine.records.codes import CLIMBING, GROUND
+from haptos.engine.records.events import AT_BOTTOM, CLIMB, LAND
+from haptos.engine.records.journal import write
 
 # Two impacts within this share of a tick are one.
 AT_ONCE = 1e-9

@@ -25,7 +25,7 @@ from haptos.engine.player.ground import ground_goes_on, snap_down, step_up
 from haptos.engine.player.kept_contacts import clip_velocity, drop, is_ground, note_ground
 from haptos.engine.player.regions import update_factors
 from haptos.engine.player.top_view import plan_floor, presses
-from haptos.engine.records.state import AIR, GROUND, IN_AIR, NO_SUPPORT
+from haptos.engine.records.codes import AIR, GROUND, IN_AIR, NO_SUPPORT
 
 # The ground of a wall of the bounds: no piece, so no surface.
 NO_PIECE_GROUND = constant(-2)

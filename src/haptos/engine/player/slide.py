@@ -34,8 +34,9 @@ from haptos.engine.player.regions import cross_effect, limit_at_effects, survey_
 from haptos.engine.player.response import MOST_STRIKES, strike
 from haptos.engine.player.segment_plans import limit_at_face_ends, plan_side, plan_top
 from haptos.engine.player.world_edges import cross_edge, limit_at_edges
-from haptos.engine.records.journal import APEX, NO_PIECE, STALL, write
-from haptos.engine.records.state import CLIMBING, GROUND
+from haptos.engine.records.codes import CLIMBING, GROUND, NO_PIECE
+from haptos.engine.records.events import APEX, STALL
+from haptos.engine.records.journal import write
 
 # What is left of a tick after this many segments is dropped, with an event.
 MOST_SEGMENTS = 32

@@ -6,8 +6,10 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.controls import ACTING, BRAKED, HEAD_ON, SAME_SPEED, SPEED_REACHED, gait, wish
-from haptos.engine.records.journal import ACT, NO_PIECE, write
+from haptos.engine.player.controls import BRAKED, HEAD_ON, SAME_SPEED, SPEED_REACHED, gait, wish
+from haptos.engine.records.codes import ACTING, NO_PIECE
+from haptos.engine.records.events import ACT
+from haptos.engine.records.journal import write
 
 
 @leaf

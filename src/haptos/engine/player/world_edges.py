@@ -10,12 +10,25 @@ from haptos.engine.collision.zones import survey_zones
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.controls import EDGE
 from haptos.engine.player.kept_contacts import let_go
-from haptos.engine.records.journal import LOST, NO_PIECE, RESPAWN, WRAP, write
-from haptos.engine.records.state import AIR, AWAY, ENDED, NO_LADDER, NO_MOVER, NO_SUPPORT, RESTARTING, STALE
+from haptos.engine.records.codes import (
+    AIR,
+    AWAY,
+    BEGINS_AGAIN,
+    COMES_BACK,
+    ENDED,
+    LOST_EDGE,
+    NO_LADDER,
+    NO_MOVER,
+    NO_PIECE,
+    NO_SUPPORT,
+    OPEN_EDGE,
+    RESTARTING,
+    STALE,
+    WRAP_EDGE,
+)
+from haptos.engine.records.events import LOST, RESPAWN, WRAP
+from haptos.engine.records.journal import write
 
-# What follows from being lost.
-COMES_BACK, BEGINS_AGAIN = constant(0), constant(1)
-OPEN_EDGE, LOST_EDGE, WRAP_EDGE = 0, 1, 2
 # The sides in the order of level.world.SIDES, and the height below which a body is lost.
 LEFT_SIDE, RIGHT_SIDE, BOTTOM_SIDE, TOP_SIDE, DEPTHS = (constant(side) for side in range(5))
 

@@ -7,8 +7,10 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.records import Records
+from haptos.engine.records.codes import AIR, CLIMBING, CLIMBS, FALL, IDLE, RISE, SPRINTS, THE_PLAYER, WALK
+from haptos.engine.records.events import PLACED, RESPAWN, WRAP
 
 TRACK = np.dtype(
     [
@@ -51,113 +53,6 @@ PIECE_TRACK = np.dtype(
         *((name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin", "scale")),
     ]
 )
-
-EVENT_NAMES = (
-    "start",
-    "touch",
-    "part",
-    "land",
-    "jump",
-    "apex",
-    "enter",
-    "leave",
-    "lost",
-    "respawn",
-    "wrap",
-    "place",
-    "act",
-    "stall",
-    "say",
-    "inside",
-    "pass",
-    "climb",
-    "launch",
-    "step",
-    "board",
-    "alight",
-    "crush",
-    "crumble",
-    "drop",
-    "gone",
-    "return",
-    "spawn",
-    "spawn_refused",
-    "vanish",
-    "fire",
-    "reaim",
-    "attract",
-    "collect",
-    "reward",
-    "hurt",
-    "checkpoint",
-    "finish",
-    "restart",
-    "set",
-    "release",
-    "flip",
-    "tilt",
-    "turn_blocked",
-)
-(
-    START,
-    TOUCHES,
-    PARTS,
-    LAND,
-    JUMPS,
-    APEX,
-    ENTER,
-    LEAVE,
-    LOST,
-    RESPAWN,
-    WRAP,
-    PLACED,
-    ACT,
-    STALL,
-    SAY,
-    INSIDE,
-    PASSES,
-    CLIMB,
-    LAUNCHED,
-    STEPPED,
-    BOARD,
-    ALIGHT,
-    CRUSH,
-    CRUMBLES,
-    DROPS,
-    GOES,
-    RETURNS,
-    SPAWNS,
-    REFUSED,
-    VANISHES,
-    FIRES,
-    REAIMS,
-    ATTRACTS,
-    COLLECTS,
-    REWARDS,
-    HURTS,
-    SAVES,
-    FINISHES,
-    RESTARTS,
-    SETS,
-    RELEASES,
-    FLIPS,
-    TILTS,
-    BLOCKED,
-) = (constant(code) for code in range(len(EVENT_NAMES)))
-POSE_NAMES = ("idle", "walk", "sprint", "rise", "fall", "climb")
-IDLE, WALK, SPRINT, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
-STANCE_NAMES = ("air", "ground", "ladder", "gone")
-# Why a one-way piece is passed through, and what a hand on a ladder does: in the event's second number.
-DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))
-# The body is lost for this reason too, after the sides of the bounds and `lost_below`; and it was not hurt.
-BY_HARM = 5.0
-MERCY = -1.0
-TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in range(5))
-
-NO_PIECE = constant(-1)
-# Whose event it is if it is the player's own; and the player as what somebody else meets.
-THE_PLAYER, MEETS_PLAYER = constant(-1), constant(-10)
-FIRST_WALL = -2  # the sides of the bounds are -2, -3, -4, -5, in the order of level.world.SIDES
 
 
 class Journal(NamedTuple):
@@ -252,9 +147,9 @@ def record(body: Any, player: Any, row: Any) -> None:
     row.stance = player.stance
     row.flipped = 1 if player.handed < 0.0 else 0
     rising = player.vx * player.up_x + player.vy * player.up_y
-    if player.stance == 0:
+    if player.stance == AIR:
         row.pose = RISE if rising > 0.0 else FALL
-    elif player.stance == 2:
+    elif player.stance == CLIMBING:
         row.pose = CLIMBS
     else:
         speed_squared = player.vx * player.vx + player.vy * player.vy
@@ -265,4 +160,4 @@ def record(body: Any, player: Any, row: Any) -> None:
         elif speed_squared <= brisk * brisk:
             row.pose = WALK
         else:
-            row.pose = SPRINT
+            row.pose = SPRINTS

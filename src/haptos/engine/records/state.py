@@ -226,15 +226,3 @@ def in_one_block(state: State) -> World:
         copies.append(place.view(array.dtype).reshape(array.shape))
         copies[-1][...] = array
     return World(State(*copies), memory)
-
-
-AIR, GROUND, CLIMBING, AWAY = 0, 1, 2, 3
-# Why a run does not go on: the level was finished, the body is gone for good, or the level begins again.
-FINISHED, ENDED, RESTARTING = 1, 2, 3
-NO_SUPPORT = -1000
-NO_LADDER = -1
-NO_MOVER = -1
-# No mover has this number; what stays has -1.
-SKIPS_NOTHING = constant(-2)
-# No ground: the factors hold for the air; and the word for factors that have to be worked out again.
-IN_AIR, STALE = constant(-1), constant(-3)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import math
 
-from haptos.engine.pieces.spawning import BROKE, COOLING, LEFT, NOT_THERE, REMOVED, TIMED_OUT, TOO_MANY
-from haptos.engine.records.journal import (
+from haptos.engine.records.events import (
     ACT,
     ALIGHT,
     APEX,
@@ -13,10 +12,12 @@ from haptos.engine.records.journal import (
     ATTRACTS,
     BLOCKED,
     BOARD,
+    BROKE,
     BY_HARM,
     CLIMB,
     CLIMBED,
     COLLECTS,
+    COOLING,
     CRUMBLES,
     CRUSH,
     DROPPED,
@@ -34,9 +35,11 @@ from haptos.engine.records.journal import (
     LAND,
     LAUNCHED,
     LEAVE,
+    LEFT_BOUNDS,
     LETS_GO,
     LOST,
     MERCY,
+    NOT_THERE,
     ON_TOP,
     PARTS,
     PASSES,
@@ -44,6 +47,7 @@ from haptos.engine.records.journal import (
     REAIMS,
     REFUSED,
     RELEASES,
+    REMOVED,
     RESPAWN,
     RESTARTS,
     RETURNS,
@@ -54,6 +58,8 @@ from haptos.engine.records.journal import (
     STEPPED,
     TAKES_HOLD,
     TILTS,
+    TIMED_OUT,
+    TOO_MANY,
     TOUCHES,
     VANISHES,
     WRAP,
@@ -119,7 +125,7 @@ CODED = {
     VANISHES: {
         BROKE: "{who} breaks on {piece}",
         TIMED_OUT: "{who} has lasted its time",
-        LEFT: "{who} has left the bounds",
+        LEFT_BOUNDS: "{who} has left the bounds",
         REMOVED: "{who} is taken away",
     },
     WRAP: {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},

@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.records.journal import ATTRACTS, COLLECTS, RELEASES, RESTARTS
-
 if TYPE_CHECKING:
-    from haptos.engine.run import Run
+    from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES, RESTARTS
+from haptos.engine.run import Run
 
 Floats = NDArray[np.float64]
 RESTS, COMES, GONE = "rests", "comes", "gone"

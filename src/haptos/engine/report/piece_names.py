@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records import Records
-from haptos.engine.records.journal import SPAWNS, THE_PLAYER
-from haptos.engine.records.state import NO_SUPPORT
+from haptos.engine.records.codes import NO_SUPPORT, THE_PLAYER
+from haptos.engine.records.events import SPAWNS
 
 PLAYER = "player"
 

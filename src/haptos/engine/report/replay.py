@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import Motions
-from haptos.engine.game.rule_actions import RUNS
 from haptos.engine.records import Records
-from haptos.engine.records.journal import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
+from haptos.engine.records.codes import RUNS
+from haptos.engine.records.events import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.report.pickup_replay import add_pickups
 from haptos.geometry.closed_poses import Clock, Motion, carried, motions, moved_by, own_motion
 from haptos.geometry.placement import Placement

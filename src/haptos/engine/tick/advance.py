@@ -8,8 +8,8 @@ from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import record_counts
 from haptos.engine.pieces.flight import record_flights
 from haptos.engine.records.bundles import Core, Felt, Played
+from haptos.engine.records.codes import RESTARTING
 from haptos.engine.records.journal import Journal, record
-from haptos.engine.records.state import RESTARTING
 from haptos.engine.records.tables import Obstacles
 from haptos.engine.tick.start import place, start
 from haptos.engine.tick.tick import tick

@@ -18,7 +18,9 @@ from haptos.engine.player.kept_contacts import find_support, say_parted
 from haptos.engine.player.regions import survey_effects
 from haptos.engine.player.response import strike
 from haptos.engine.player.world_edges import teleport
-from haptos.engine.records.journal import NO_PIECE, PLACED, START, write
+from haptos.engine.records.codes import NO_PIECE
+from haptos.engine.records.events import PLACED, START
+from haptos.engine.records.journal import write
 from haptos.engine.tick.tick import follow_rules
 
 

@@ -13,7 +13,7 @@ from haptos.engine.pieces.crumbling import update_weight
 from haptos.engine.pieces.flight import advance_flights, follow_player, go_with_player
 from haptos.engine.pieces.flight_contacts import break_on_player
 from haptos.engine.pieces.spawning import make_pieces
-from haptos.engine.player.controls import ACTING, JUMP, press
+from haptos.engine.player.controls import press
 from haptos.engine.player.frames import update_frame
 from haptos.engine.player.gravity import correct_flight, lose_to_drag, update_gravity
 from haptos.engine.player.ladders import jump_off, take_hold
@@ -22,7 +22,7 @@ from haptos.engine.player.orientation import turn_upright
 from haptos.engine.player.regions import ladder_in_reach
 from haptos.engine.player.slide import move
 from haptos.engine.player.top_view import turn
-from haptos.engine.records.state import AIR, CLIMBING
+from haptos.engine.records.codes import ACTING, AIR, CLIMBING, JUMP
 
 
 @leaf
