@@ -56,7 +56,7 @@ def test_they_land_and_rest_and_stop_at_walls(method):
     wall = {"name": "wall", "shape": {"corners": [200, 0, 220, 300]}}
     base = level(method, 60)
     data = base.model_dump(exclude_unset=True, by_alias=True)
-    data["pieces"].append(wall)
+    data["pieces"] = [*data["pieces"], wall]
     run = haptos.simulate(haptos.Level(**data), "right+jump 0.5 s, right+sprint 2 s, wait 1 s")
     assert {"jump", "apex", "land", "touch"} <= set(run.events.event)
     end = run.track.iloc[-1]

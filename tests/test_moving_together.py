@@ -140,11 +140,17 @@ def test_the_tool_writes_and_draws_what_moves(tmp_path, monkeypatch, capsys):
     lift = rows[rows.piece == "lift"]
     # The lift's clock is 0.9 ahead; it eases over 188 in 188 / 80 s, after a pause of 0.6 s.
     assert np.abs(lift.y + 4 - shuttled(lift.t.to_numpy() + 0.9, 188, 188 / 80, 0.6, True)).max() < 1e-9 * 188
-    sizes = []
-    for at in ("0", "3"):
-        assert tool(monkeypatch, "draw", room, sheet, "--at", at, "--out", tmp_path / f"{at}.png") == 0
-        sizes.append((tmp_path / f"{at}.png").read_bytes())
-    assert sizes[0] != sizes[1]
+    level = haptos.load(room)
+    run = haptos.simulate(level, haptos.load_cues(sheet))
+    for at in (0.0, 3.0):
+        assert tool(monkeypatch, "draw", room, sheet, "--at", str(at), "--out", tmp_path / f"{at:g}.png") == 0
+        assert (tmp_path / f"{at:g}.png").read_bytes().startswith(b"\x89PNG")
+        boxes = [
+            patch.get_path().get_extents(patch.get_patch_transform())
+            for patch in haptos.draw(level, run, at=at).patches
+        ]
+        where = float(shuttled(np.array([at + 0.9]), 188, 188 / 80, 0.6, True)[0])
+        assert any(box.y1 == pytest.approx(where, abs=1e-6) and box.width == 72 for box in boxes), at
     assert tool(monkeypatch, "draw", room, "--at", "-1", "--out", tmp_path / "no.png") == 2
     assert not (tmp_path / "no.png").exists()
     capsys.readouterr()

@@ -56,6 +56,10 @@ class Runner:
         self.compiled = compiled
         self.world: World = new_world(compiled)
         self.player = self.world.state.player
+        # The fields that are looked at after every stretch; a field of a record is found anew each time.
+        self._tick, self._over, self._looping, self._era = (
+            self.player[name] for name in ("tick", "over", "looping", "era")
+        )
         self.recording = Recording(len(compiled.level.counters))
         movers = compiled.tables.movers
         self._flying = 0 if movers is None else int(movers.flights["flies"].sum())
@@ -88,10 +92,13 @@ class Runner:
         begin = 0
         while True:
             end = min(begin + STRETCH, len(held))
-            # What is to be put somewhere at the very end, after the last tick, is put there then.
-            here = (place_tick >= begin) & ((place_tick < end) | (end == len(held)))
-            begin += self._stretch(held[begin:end], place_tick[here] - begin, place_at[here])
-            if self.player["over"][0] == RESTARTING:
+            if len(place_tick) == 0:
+                begin += self._stretch(held[begin:end], NO_TICKS, NO_PLACES)
+            else:
+                # What is to be put somewhere at the very end, after the last tick, is put there then.
+                here = (place_tick >= begin) & ((place_tick < end) | (end == len(held)))
+                begin += self._stretch(held[begin:end], place_tick[here] - begin, place_at[here])
+            if self._over[0] == RESTARTING:
                 self._begin_again()
                 if begin == len(held) and not (place_tick >= begin).any():
                     return
@@ -102,33 +109,33 @@ class Runner:
         """Run some ticks, or as many as there are before the level begins again; return how many."""
         recording, call = self.recording, self.kernel_call
         self._before[:] = self.world.memory
-        first = int(self.player["tick"][0])
+        first = int(self._tick[0])
         recording.reserve(len(held), FREE_ROOM + len(held) // TICKS_PER_EVENT, self._flying * len(held) + FLIGHT_ROOM)
         call.replace(HELD, held)
-        call.replace(PLACE_TICK, place_tick)
-        call.replace(PLACE_AT, place_at)
+        if call.arguments[PLACE_TICK] is not place_tick:
+            call.replace(PLACE_TICK, place_tick)
+            call.replace(PLACE_AT, place_at)
         while True:
             self._written[0] = self._flown[0] = 0
-            rows = slice(recording.ticks, recording.ticks + len(held) + 1)
-            call.replace(TRACK_ROWS, recording.track[rows])
-            call.replace(SCORES, recording.scores[rows])
-            events, flights = recording.events[recording.event_count :], recording.flights[recording.flight_count :]
-            call.replace(EVENTS, events)
-            call.replace(FLIGHTS, flights)
+            call.point(TRACK_ROWS, recording.track, recording.ticks)
+            call.point(SCORES, recording.scores, recording.ticks)
+            call.point(EVENTS, recording.events, recording.event_count)
+            call.point(FLIGHTS, recording.flights, recording.flight_count)
             call()
             written, flown = int(self._written[0]), int(self._flown[0])
-            if written <= len(events) and flown <= len(flights):
+            if recording.has_room(written, flown):
                 break
             recording.reserve(len(held), written, flown)
             self.world.memory[:] = self._before
-        if self.player["looping"][0]:
+        if self._looping[0]:
             raise _stopped(self.compiled, self.world.state)
-        era = int(self.player["era"][0])
+        era = int(self._era[0])
         if era:
+            events, flights = recording.events[recording.event_count :], recording.flights[recording.flight_count :]
             events["tick"][:written] += era
             events["t"][:written] += era / self.compiled.level.world.tick_rate
             flights["tick"][:flown] += era
-        done = int(self.player["tick"][0]) - first
+        done = int(self._tick[0]) - first
         recording.note(done, written, flown)
         return done
 

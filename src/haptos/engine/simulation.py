@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -12,13 +13,17 @@ from numpy.typing import NDArray
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.ray import Hit, RayCaster
 from haptos.engine.records import Records
+from haptos.engine.records.state import State
 from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
 from haptos.engine.runner import Moment, Runner
+from haptos.level.controls import CONTROLS
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
 
 NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
+# The controls of one tick, for every set of them.
+ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
 
 
 def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
@@ -89,6 +94,11 @@ def needs_compiling(level: Level) -> bool:
     return Runner(compile_level(level)).needs_compiling()
 
 
+@cache
+def _held_bits(words: str) -> int:
+    return held_bits(words, "step") if words.strip() else 0
+
+
 class Simulation:
     """A level that is stepped by hand.
 
@@ -119,9 +129,8 @@ class Simulation:
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
         """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
-        words = held if isinstance(held, str) else "+".join(held)
-        bits = held_bits(words, "step") if words.strip() else 0
-        self._runner.run(np.full(ticks, bits, dtype=np.uint8))
+        bits = _held_bits(held if isinstance(held, str) else "+".join(held))
+        self._runner.run(np.full(ticks, bits, dtype=np.uint8) if ticks != 1 else ONE_TICK[bits])
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
         """Put the player somewhere, at rest or with a velocity."""
@@ -156,6 +165,11 @@ class Simulation:
         if self._rays is None:
             self._rays = RayCaster(self.compiled.resolved, placement)
         return self._rays.first_hit(origin, direction, layers)
+
+    @property
+    def state(self) -> State:
+        """Everything that changes while the level runs, as arrays of records; see `docs/architecture.md`."""
+        return self._runner.world.state
 
     @property
     def _player(self) -> Records:

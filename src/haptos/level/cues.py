@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from haptos.errors import CueError
 from haptos.level.controls import CONTROLS
 from haptos.level.names import did_you_mean
-from haptos.level.quantity import Units
+from haptos.level.quantity import Units, shared_units
 
 MOST_TICKS = 50_000_000  # three gigabytes of track
 LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
@@ -120,7 +120,7 @@ def parse_cues(text: str, units: Units | None = None) -> Cues:
     >>> parse_cues("right 1.2 s, right+jump 12 frames, place 320,180").duration
     1.4
     """
-    units = units or Units()
+    units = units or shared_units()
     holds: list[Hold] = []
     places: list[Place] = []
     now = 0.0

@@ -12,7 +12,7 @@ from haptos.level.contacts import Contacts, ContactTable
 from haptos.level.names import did_you_mean
 from haptos.level.pieces import Kind, Piece, TileMap
 from haptos.level.player import Player
-from haptos.level.quantity import Units, units_of
+from haptos.level.quantity import Units, shared_units, units_of
 from haptos.level.routes import Route
 from haptos.level.rules import Rule
 from haptos.level.section import Frozen, FrozenDict, Section, level_error
@@ -84,7 +84,7 @@ class Level(Section):
 
     def unit_table(self) -> Units:
         """Return the level's units, for cues."""
-        return Units(self.world.length_unit, self.world.frame_rate, self.units)
+        return shared_units(self.world.length_unit, self.world.frame_rate, tuple(self.units.items()))
 
     def contact_table(self) -> ContactTable:
         """Return the contacts table, the built-in one if the level has none."""

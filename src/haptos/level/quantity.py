@@ -7,7 +7,9 @@ length unit, the second, the degree and the kilogram, so a converted number is a
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Annotated, Any
 
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
@@ -44,6 +46,8 @@ BASE_DEFINITIONS = (
     "tonne = 1000000 gram",
     "percent = 0.01",
 )
+# A number, white space if any, and a unit: what a text is but for sums and the like, which Pint reads whole.
+PLAIN_NUMBER = re.compile(r"^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([A-Za-z_%µ].*)$")
 METRE_NAMES = ("m", "metre", "meter", "cm", "mm", "km", "centimetre", "millimetre", "kilometre")
 
 
@@ -91,18 +95,22 @@ class Units:
         ValueError
             If the unit is unknown or of another dimension.
         """
-        key = (text, dimension)
+        number, unit = 1.0, text
+        plain = PLAIN_NUMBER.match(text)
+        if plain is not None:
+            number, unit = float(plain[1]), plain[2]
+        key = (unit, dimension)
         if key not in self._known:
-            self._known[key] = self._convert(text, dimension)
-        return self._known[key]
+            self._known[key] = self._convert(unit if plain is None else f"1 {unit}", text, dimension)
+        return number * self._known[key]
 
-    def _convert(self, text: str, dimension: str) -> float:
+    def _convert(self, one: str, text: str, dimension: str) -> float:
         wanted_words, wanted = DIMENSIONS[dimension]
         registry = self._open_registry()
         import pint
 
         try:
-            quantity = registry.Quantity(text)
+            quantity = registry.Quantity(one)
             found = {name: int(power) for name, power in dict(quantity.dimensionality).items()}
         except pint.errors.UndefinedUnitError as error:
             names = [error.unit_names] if isinstance(error.unit_names, str) else list(error.unit_names)
@@ -185,7 +193,15 @@ def units_of(raw: Any) -> Units:
     for name, meaning in definitions.items():
         if not isinstance(meaning, str) or not name.isidentifier():
             raise LevelError(f"units.{name}", f"found {meaning!r}, wanted a string such as '16 {length_unit}'")
-    return Units(length_unit, float(frame_rate), definitions)
+    return shared_units(length_unit, float(frame_rate), tuple(definitions.items()))
+
+
+@lru_cache(maxsize=64)
+def shared_units(
+    length_unit: str = "px", frame_rate: float = 60.0, definitions: tuple[tuple[str, str], ...] = ()
+) -> Units:
+    """Return the units of all levels that declare the same ones, so that none of them is converted twice."""
+    return Units(length_unit, frame_rate, dict(definitions))
 
 
 def _validator(dimension: str, lowest: float | None, above: float | None) -> Callable[[Any, ValidationInfo], float]:
@@ -193,7 +209,7 @@ def _validator(dimension: str, lowest: float | None, above: float | None) -> Cal
 
     def read(value: Any, info: ValidationInfo) -> float:
         if isinstance(value, str):
-            units = info.context if isinstance(info.context, Units) else Units()
+            units = info.context if isinstance(info.context, Units) else shared_units()
             number = units.convert(value, dimension)
         elif isinstance(value, bool) or not isinstance(value, int | float):
             raise ValueError(f"found {value!r}, wanted {words}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -179,7 +180,17 @@ def _compile(level: Level) -> CompiledLevel:
         whole=True if whole else None,
         **powers.tables,
     )
+    _freeze(tables)
     return CompiledLevel(authored, placement, origins, tables, ruled, cells, hanging, cast, shapes, places)
+
+
+def _freeze(table: Any) -> None:
+    """Let nobody change what all runs of a level share."""
+    if isinstance(table, np.ndarray):
+        table.flags.writeable = False
+    elif isinstance(table, tuple):
+        for part in table:
+            _freeze(part)
 
 
 def _cells(level: Level, walls: Records, powers: Powers, stakes: Stakes) -> Cells:

@@ -162,6 +162,7 @@ def next_change(
 
     The path is cut at its crossings; the first part whose middle is clearly on the other side begins with the change.
     """
+    # More than ten arguments: a parabola is six numbers, and is asked about for other bodies than the path's record.
     threshold = DEPTH * height
     # Too deep inside, or too far outside, to cross on so short a path.
     reach = duration * (math.sqrt(vx * vx + vy * vy) + 0.5 * duration * math.sqrt(ax * ax + ay * ay)) + 2.0 * threshold
@@ -248,6 +249,7 @@ def _next_crossing(
     threshold: float,
 ) -> float:
     """Return the first time after `begin` at which the path may cross the outline; infinite if there is none."""
+    # More than ten arguments: the same parabola.
     # Two crossings nearer than this in time are one: the body would be inside by less than rounding.
     earliest = begin + 1e-13 * duration
     best = math.inf

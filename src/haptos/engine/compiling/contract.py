@@ -27,6 +27,7 @@ def leaf(function: Function) -> Function:
     - A capability that a level lacks is None. `if table is not None:`, alone in its `if` and about an argument, lets
       the compiler drop what stands below it; joined to another condition by `and`, or about a field of a bundle, it
       does not.
+    - It may return numbers, rows, and tuples of them, but no record.
     - A number that stays the same and is handed on as an argument is a `constant`, or every plain integer would make
       another machine code of the function that takes it.
     - It never raises. Where Python would, compiled code goes on: division of plain floats by zero gives infinity or

@@ -86,6 +86,8 @@ class KernelCall:
         self.words = np.array([word for part in words for word in part], dtype=np.uint64)
         self._address = self.words.ctypes.data
         self._enter: Callable[[int], int] | None = None
+        # Of arrays that `point` was given: where each lies, how long a row is, and how many there are.
+        self._places: dict[int, tuple[int, int, int]] = {}
 
     def replace(self, number: int, argument: Any) -> None:
         """Call with another argument from now on, of the same layout."""
@@ -94,6 +96,19 @@ class KernelCall:
             self._readable[number] = readable(argument)
             return
         self.words[self.first[number] : self.first[number + 1]] = words_of(argument)
+
+    def point(self, number: int, array: np.ndarray[Any, Any], row: int) -> None:
+        """Call with an array from a row on, which for the array of last time takes no more than two words."""
+        if self.interpreted:
+            self._readable[number] = readable(array[row:])
+            return
+        if self.arguments[number] is not array:
+            self.replace(number, array)
+            self._places[number] = int(self.words[self.first[number]]), array.strides[0], len(array)
+        place, stride, rows = self._places[number]
+        word = self.first[number]
+        self.words[word] = place + row * stride
+        self.words[word + 1] = rows - row
 
     def __call__(self) -> None:
         """Run the kernel."""

@@ -30,6 +30,7 @@ def resolve_objectives(
     end: float,
 ) -> None:
     """Answer the events since `first`, and what the body is in contact with; it came from a place in this tick."""
+    # More than ten arguments: a way through the tick is four of them.
     hurting = played.hurting
     visits = felt.visits
     body, player, journal = core.body, core.player, core.journal

@@ -297,6 +297,7 @@ def _met_at(
     y: float,
 ) -> float:
     """Return at which share of a tick the body comes as near as that to a place; infinite if it does not."""
+    # More than ten arguments: two ways through the tick are eight of them.
     dx, dy = old_x - from_x, old_y - from_y
     ex, ey = x - to_x - dx, y - to_y - dy
     way = math.sqrt(ex * ex + ey * ey)

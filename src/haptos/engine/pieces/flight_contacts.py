@@ -98,6 +98,7 @@ def _meets_at(
     breaks: bool,
 ) -> tuple[float, float, float]:
     """Return when one shape of what flies touches another one, infinite if it does not; steps of the gap at most."""
+    # More than ten arguments: two shapes, and the stretch of time in which they may meet.
     one, flight = movers.shapes[own], movers.flights[row]
     pose = moving[flight.mover]
     touching, reach = TOUCHING * body.height, flight.radius * pose.scale

@@ -192,6 +192,7 @@ def send_off(
     scale: float,
 ) -> bool:
     """Put a piece that is not there yet in its place, on its carrier at rest if it has one; whether there was one."""
+    # More than ten arguments: where a piece is made, how it is turned and how fast it is are seven of them.
     spawner = movers.spawners[index]
     for place in range(spawner.slots):
         flight = movers.flights[movers.slots[spawner.first_slot + place]]

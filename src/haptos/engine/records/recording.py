@@ -56,10 +56,17 @@ class Recording:
 
     def reserve(self, ticks: int, events: int, flights: int) -> None:
         """See to it that there is room for so many more of each."""
-        self.track = _grown(self.track, self.ticks + 1, self.ticks + 1 + ticks)
-        self.scores = _grown(self.scores, self.ticks + 1, self.ticks + 1 + ticks)
-        self.events = _grown(self.events, self.event_count, self.event_count + events)
-        self.flights = _grown(self.flights, self.flight_count, self.flight_count + flights)
+        rows = self.ticks + 1 + ticks
+        if rows > len(self.track):
+            self.track, self.scores = _grown(self.track, rows), _grown(self.scores, rows)
+        if self.event_count + events > len(self.events):
+            self.events = _grown(self.events, self.event_count + events)
+        if self.flight_count + flights > len(self.flights):
+            self.flights = _grown(self.flights, self.flight_count + flights)
+
+    def has_room(self, events: int, flights: int) -> bool:
+        """Whether there is room for so many more of each."""
+        return self.event_count + events <= len(self.events) and self.flight_count + flights <= len(self.flights)
 
     def note(self, ticks: int, events: int, flights: int) -> None:
         """Count what was written."""
@@ -102,10 +109,8 @@ class Recording:
         return Ticks(*(np.concatenate(column) for column in columns))
 
 
-def _grown(array: Any, used: int, wanted: int) -> Any:
-    """Return an array with room for so many rows; at least twice as much if it has to grow."""
-    if wanted <= len(array):
-        return array
-    room = np.zeros((max(wanted, 2 * len(array), FIRST_ROOM), *array.shape[1:]), dtype=array.dtype)
-    room[: min(used, len(array))] = array[:used]
+def _grown(array: Any, rows: int) -> Any:
+    """Return an array with room for so many rows, and at least twice as many as it had."""
+    room = np.zeros((max(rows, 2 * len(array), FIRST_ROOM), *array.shape[1:]), dtype=array.dtype)
+    room[: len(array)] = array
     return room

@@ -60,7 +60,18 @@ def advance(
     written, flown : (1,), (1,)
         How many of them there were; more than there is room for mean that the caller has to run this again with more.
     """
-    core, felt, played = bundles_of(tables, state, Journal(events, written))
+    core = Core(
+        tables.world[0], tables.body[0], here(tables.movers, tables.solids, state.outlines, state.faces), tables.walls,
+        tables.edges, state.player, state.contacts, state.touched, state.passing, state.segment, state.path,
+        state.probe, state.hit, Journal(events, written),
+    )  # fmt: skip
+    felt = Felt(
+        here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces),
+        here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces),
+        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, state.inside, state.seen,
+        state.visits, state.within, state.occupied, state.ready,
+    )  # fmt: skip
+    played = Played(state.taken, state.coming, state.counts, state.given, state.hurting, state.saved)
     player = core.player
     placed = 0
     begins = player.started == 0
@@ -85,20 +96,3 @@ def advance(
     if held.shape[0] == 0 and begins:
         record(core.body, player, track[0])
         record_counts(tables.stakes, state.counts, scores[0])
-
-
-@leaf
-def bundles_of(tables: Any, state: Any, journal: Any) -> Any:
-    """Return what leaves hand on together."""
-    core = Core(
-        tables.world[0], tables.body[0], here(tables.movers, tables.solids, state.outlines, state.faces), tables.walls,
-        tables.edges, state.player, state.contacts, state.touched, state.passing, state.segment, state.path,
-        state.probe, state.hit, journal,
-    )  # fmt: skip
-    felt = Felt(
-        here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces),
-        here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces),
-        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, state.inside, state.seen,
-        state.visits, state.within, state.occupied, state.ready,
-    )  # fmt: skip
-    return core, felt, Played(state.taken, state.coming, state.counts, state.given, state.hurting, state.saved)
