@@ -132,11 +132,9 @@ def test_the_demo_goes_across_the_loft_and_through_the_embers(tmp_path, monkeypa
         assert (tmp_path / room / "picture.png").read_bytes().startswith(b"\x89PNG")
         level = haptos.load(files[0])
         run = haptos.simulate(level, haptos.load_cues(files[1]))
-        path = np.vstack(
-            [line.get_segments() for line in haptos.draw(level, run).collections if hasattr(line, "get_segments")]
-        )
-        ends = run.track[["x", "y"]].to_numpy()[[0, -1]]
-        for end in ends:
-            assert np.hypot(*(path.reshape(-1, 2) - end).T).min() < 1e-6
+        drawn = [lines for lines in haptos.draw(level, run).collections if hasattr(lines, "get_segments")]
+        path = np.vstack([one for lines in drawn for one in lines.get_segments()])
+        for end in run.track[["x", "y"]].to_numpy()[[0, -1]]:
+            assert np.hypot(*(path - end).T).min() < 1e-6
     pieces = np.genfromtxt(tmp_path / "ember-gallery" / "pieces.csv", delimiter=",", dtype=str, usecols=2)
     assert {"soot ball", "ember 1", "water drop 1"} <= set(pieces)

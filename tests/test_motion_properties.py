@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, given, reject, settings
 from hypothesis import strategies as st
 
 import haptos
@@ -56,7 +56,11 @@ def test_kernels_and_arithmetic_agree_on_poses_three_levels_deep(outer, inner, s
     arm = {"name": "arm", "at": [30, 10], "shape": {"box": [9, 4]}, "route": inner, "pieces": [leaf]}
     root = {"name": "root", "at": [5, 7], "shape": {"circle": 9}, "route": outer, "turn": turn, "scale": scale}
     level = haptos.Level(player={"at": [0, 3000]}, pieces=[{**root, "pieces": [arm]}])
-    simulation = haptos.Simulation(level)
+    try:
+        simulation = haptos.Simulation(level)
+    except haptos.LevelError:
+        # Nothing can turn along a curve that goes straight back; that sentence has a test of its own.
+        reject()
     compiled = simulation.compiled
     assert compiled.tables.movers is not None
     simulation.step(ticks=97)

@@ -169,11 +169,10 @@ def test_the_tool_says_why_and_takes_either_question_not_both():
 def test_radii_teeth_and_lamps_are_in_the_picture():
     thorn = {**LAMP, "name": "thorn", "at": [150, 20], "harm": {}}
     door = {**LAMP, "name": "door", "at": [-80, 20], "finish": {}}
-    full = [pickup(attract_within=40), thorn, {**LAMP, "checkpoint": {}}, door]
+    full = [pickup(attract_within=40, collect_within=3), thorn, {**LAMP, "checkpoint": {}}, door]
     ax = haptos.draw(haptos.Level(player={"at": [0, 14]}, pieces=[FLOOR, *full], **COUNTED))
     circles = {(patch.radius, patch.get_linestyle()) for patch in ax.patches if hasattr(patch, "radius")}
-    drop = full[0]["pickup"]
-    assert {(40.0, ":"), (float(drop["collect_within"]), "-")} <= circles
+    assert {(40.0, ":"), (3.0, "solid")} <= circles
     # The teeth go round the thorn, 20 wide; the lamp's body stands at the lamp, dashed; the finish is chequered.
     lines = {line.get_linestyle(): line.get_xydata() for line in ax.lines}
     assert any(np.ptp(line.get_xydata()[:, 0]) == pytest.approx(20, abs=2) for line in ax.lines)

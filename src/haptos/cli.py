@@ -224,7 +224,7 @@ def new(file: Annotated[Path, typer.Argument(help="The level file to write, .tom
     """Write a commented starter level that runs."""
     from importlib.resources import files
 
-    from haptos.files.writing import write_text
+    from haptos.writing import write_text
 
     if file.suffix.lower() != ".toml":
         raise HaptosError(f"{file}: wanted a file ending in .toml")
@@ -248,11 +248,11 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
     """Run the whole example: check the observatory, run its cue sheets, write pictures and tables."""
     from haptos.demo import demo_file
     from haptos.files.reading import read_cue_sheet
-    from haptos.files.writing import writable_folder
     from haptos.study.check import check as look
     from haptos.study.gaps import gaps as find
     from haptos.study.moves import moves as derive
     from haptos.views import terminal
+    from haptos.writing import writable_folder
 
     folder = writable_folder(out)
     console = terminal.terminal()
@@ -318,7 +318,7 @@ def _is_file(words: str) -> bool:
 def _out_folder(out: Path | None) -> Path | None:
     if out is None:
         return None
-    from haptos.files.writing import writable_folder
+    from haptos.writing import writable_folder
 
     return writable_folder(out)
 
@@ -341,10 +341,9 @@ def _announced(text: str) -> Iterator[None]:
 
 
 def _write_run(result: Run, folder: Path) -> dict[str, Path]:
-    from haptos.files.writing import save_run
     from haptos.views.picture import save_picture
 
-    paths = save_run(result, folder)
+    paths = result.save(folder)
     paths["picture"] = folder / "picture.png"
     save_picture(result.level, result, paths["picture"])
     return paths

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -11,12 +11,13 @@ import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
-from haptos.engine.records.events import EVENT_NAMES, LAND, SAY, SETS, START
+from haptos.engine.records.events import EVENT_NAMES, LAND, SAY, SETS
 from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_text import CUSHIONED, detail_of
-from haptos.engine.report.piece_names import Serials
+from haptos.engine.report.recorded import Recorded
+from haptos.engine.report.replay import piece_motions
 from haptos.level.cues import Cues
-from haptos.level.level import Level
+from haptos.writing import to_json_text, writable_folder, write_text, write_whole
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -39,7 +40,7 @@ class Event(NamedTuple):
 PIECE_COLUMNS = ("tick", "t", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 
 
-class Run:
+class Run(Recorded):
     """What a simulation gives back.
 
     Attributes
@@ -52,18 +53,8 @@ class Run:
     """
 
     def __init__(self, compiled: CompiledLevel, cues: Cues, ticks: Ticks) -> None:
-        self.compiled = compiled
+        super().__init__(compiled, ticks)
         self.cues = cues
-        self.track_records = ticks.track
-        self.scores = ticks.scores
-        self.event_records = ticks.events[ticks.events["kind"] != START]
-        self.flight_records = ticks.flights
-        self.names = Serials(compiled, self.event_records)
-
-    @property
-    def level(self) -> Level:
-        """The level that was run."""
-        return self.compiled.level
 
     @property
     def ticks(self) -> int:
@@ -140,15 +131,37 @@ class Run:
         """
         import pandas as pd
 
-        from haptos.engine.report.replay import piece_motions
-
         return pd.DataFrame(piece_motions(self), columns=list(PIECE_COLUMNS))
 
     def save(self, folder: str | Path) -> dict[str, Path]:
-        """Write track and events as CSV and the summary as JSON into a folder; return the paths."""
-        from haptos.files.writing import save_run
+        """Write track, events and moving pieces, if there are any, as CSV, and the summary as JSON.
 
-        return save_run(self, folder)
+        Parameters
+        ----------
+        folder : str or Path
+            Made if it is missing.
+
+        Returns
+        -------
+        dict
+            The paths by what they hold: track, events, pieces, summary.
+
+        Raises
+        ------
+        HaptosError
+            If something can't be written.
+        """
+        place = writable_folder(folder)
+        tables = {"track": self.track, "events": self.events, "pieces": self.pieces}
+        paths: dict[str, Path] = {}
+        for name, table in tables.items():
+            if name == "pieces" and table.empty:
+                continue
+            paths[name] = place / f"{name}.csv"
+            write_whole(paths[name], partial(table.to_csv, index=False))
+        paths["summary"] = place / "run.json"
+        write_text(paths["summary"], to_json_text(self.to_json()))
+        return paths
 
     def says(self) -> list[str]:
         """Return what the rules said, in order."""

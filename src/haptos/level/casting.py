@@ -12,8 +12,8 @@ from haptos.errors import LevelError
 from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER, WORLD, Frame, placed_kind
 from haptos.level.flying import Spawner
 from haptos.level.names import did_you_mean
-from haptos.level.noticing import OTHER
 from haptos.level.resolve import ResolvedLevel
+from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
 
 # Keys of a rule's spawn that say how pieces of a kind are made; a spawner says so itself.
@@ -82,8 +82,8 @@ def cast_of(resolved: ResolvedLevel, origins: Sequence[Sequence[float]]) -> Cast
         If what is made makes something itself, or a rule's action names what is not there.
     """
     cast = copy.copy(resolved)
-    for name, value in vars(type(resolved)).items():
-        if isinstance(value, cached_property):
+    for name in dir(type(resolved)):
+        if isinstance(getattr(type(resolved), name), cached_property):
             vars(cast).pop(name, None)
     pieces = list(resolved.pieces)
     makers = []

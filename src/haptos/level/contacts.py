@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
@@ -28,8 +28,8 @@ class Contacts(Section):
     """The contacts table as it is written: a pair is written once and holds both ways."""
 
     layers: tuple[str, ...]
-    solid: Frozen[tuple[str, ...]] = FrozenDict()
-    overlap: Frozen[tuple[str, ...]] = FrozenDict()
+    solid: Frozen[tuple[str, ...]] = Field(default_factory=FrozenDict)
+    overlap: Frozen[tuple[str, ...]] = Field(default_factory=FrozenDict)
 
     @model_validator(mode="after")
     def _no_layer_twice(self) -> Contacts:

@@ -56,12 +56,12 @@ class Level(Section):
     haptos: int = FORMAT_VERSION
     title: str = ""
     world: World = World()
-    units: Frozen[str] = FrozenDict()
+    units: Frozen[str] = Field(default_factory=FrozenDict)
     contacts: Contacts | None = None
     player: Player = Player()
-    counters: Frozen[Counter] = FrozenDict()
-    routes: Frozen[Route] = FrozenDict()
-    kinds: Frozen[Kind] = FrozenDict()
+    counters: Frozen[Counter] = Field(default_factory=FrozenDict)
+    routes: Frozen[Route] = Field(default_factory=FrozenDict)
+    kinds: Frozen[Kind] = Field(default_factory=FrozenDict)
     pieces: tuple[Piece, ...] = ()
     tiles: TileMap | None = Field(default=None, alias="map")
     rules: tuple[Rule, ...] = ()

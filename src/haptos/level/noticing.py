@@ -2,29 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from haptos.level.assemblies import PLAYER
 from haptos.level.resolved_piece import ResolvedPiece
-from haptos.level.rules import OWN_MOMENTS, ZONE_MOMENTS, Rule
-
-if TYPE_CHECKING:
-    from haptos.level.resolve import ResolvedLevel
-
-# In rules, whoever meets the piece that the rule is about.
-OTHER = "other"
+from haptos.level.roster import OTHER, Roster
+from haptos.level.rules import ZONE_MOMENTS, Rule
 
 
-def doers(resolved: ResolvedLevel, rule: Rule) -> list[int]:
-    """Return the numbers of the pieces whose moment a rule's may be."""
-    if rule.when in ZONE_MOMENTS:
-        return sorted({who for who, _ in resolved.noticed_by(rule)})
-    if rule.when not in OWN_MOMENTS or rule.who in (PLAYER, OTHER):
-        return []
-    return resolved.answering(rule.who)
-
-
-def noticed_pairs(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
+def noticed_pairs(resolved: Roster, rule: Rule) -> list[tuple[int, int]]:
     """Return which pieces a rule notices in which zones: those that overlap them by the contacts table."""
     if rule.when not in ZONE_MOMENTS or rule.who == PLAYER or rule.piece is None:
         return []
@@ -47,7 +31,7 @@ def noticed_pairs(resolved: ResolvedLevel, rule: Rule) -> list[tuple[int, int]]:
     return sorted(pairs)
 
 
-def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
+def meeting_of(resolved: Roster, one: int, other: int) -> str:
     """What two pieces do when they meet: solid, overlap or nothing."""
     first, second = resolved.pieces[one], resolved.pieces[other]
     if one == other or never_meet(first, second):
@@ -55,7 +39,7 @@ def meeting_of(resolved: ResolvedLevel, one: int, other: int) -> str:
     return resolved.contacts.between(first.layer, second.layer).meeting
 
 
-def parts_from(resolved: ResolvedLevel, one: int, other: int) -> bool:
+def parts_from(resolved: Roster, one: int, other: int) -> bool:
     """Whether a piece moves as seen from another one, or is made while that is there."""
     own, its = {one, *resolved.carriers(one)}, {other, *resolved.carriers(other)}
     hung = [bool({resolved.pieces[index].name for index in chain} & resolved.hung_on_player) for chain in (own, its)]

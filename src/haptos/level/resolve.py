@@ -1,44 +1,21 @@
-"""What a piece comes to: its own values over those of its kind, over those of the kind that is based on."""
+"""A level with its pieces resolved: who can be meant by its rules, who moves, and who may not be there."""
 
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
 
-from haptos.errors import LevelError
-from haptos.level.assemblies import (
-    NO_PARENT,
-    ON_PLAYER,
-    PLAYER,
-    Frame,
-    Placed,
-    chain_of,
-    middle,
-    placed_pieces,
-    rules_of,
-)
-from haptos.level.facets import Side
+from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
-from haptos.level.merging import merged_facets, merged_parts
-from haptos.level.noticing import OTHER, doers, noticed_pairs
-from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
-from haptos.level.resolved_piece import ResolvedPiece
-from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.noticing import noticed_pairs
+from haptos.level.roster import OTHER, Roster
+from haptos.level.rules import OWN_MOMENTS, ZONE_MOMENTS, Rule
 from haptos.level.soundness import require_sound
 
-MAP_PREFIX = "map/"
-# Keys of a field that change what the body feels of gravity, or add to it, and their values where they don't.
-GRAVITY_KEYS: dict[str, Any] = {
-    "gravity": None, "gravity_factor": 1.0, "push": (0.0, 0.0), "pull": 0.0, "whirl": 0.0, "drag": 0.0,
-    "terminal_factor": 1.0,
-}  # fmt: skip
 # The end of a path that switches a piece.
 ACTIVE = ".active"
-# Facets that move a piece.
-MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
 
 
-class ResolvedLevel:
+class ResolvedLevel(Roster):
     """A level with its pieces resolved.
 
     Parameters
@@ -48,73 +25,12 @@ class ResolvedLevel:
     Raises
     ------
     LevelError
-        If a piece has no place, no layer that the level's own contacts table knows, or facets that contradict.
+        If a piece can't be resolved, or what pieces and rules say of each other does not hold.
     """
 
     def __init__(self, level: Level) -> None:
-        self.level = level
-        self.contacts = level.contact_table()
-        self.player_layer = level.player.layer or "body"
-        placed = placed_pieces(level)
-        self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
-        self.pieces: tuple[ResolvedPiece, ...] = (*map(self.resolve, placed), *self._map_pieces())
-        # How many pieces there are before those that are made.
-        self.written = len(self.pieces)
-        self._require_distinct_names()
+        super().__init__(level)
         require_sound(self)
-
-    @cached_property
-    def by_name(self) -> dict[str, ResolvedPiece]:
-        """The pieces by name."""
-        return {piece.name: piece for piece in self.pieces}
-
-    @cached_property
-    def parents(self) -> tuple[int, ...]:
-        """For each piece the number of the one that carries it; NO_PARENT, or ON_PLAYER."""
-        numbers = {piece.name: index for index, piece in enumerate(self.pieces)}
-        special = {None: NO_PARENT, PLAYER: ON_PLAYER}
-        return tuple(special.get(piece.parent, numbers.get(str(piece.parent), NO_PARENT)) for piece in self.pieces)
-
-    def descendants(self, index: int) -> list[int]:
-        """Return the numbers of what a piece carries, and of what that carries."""
-        found: list[int] = []
-        for number in self._children.get(index, ()):
-            found += [number, *self.descendants(number)]
-        return found
-
-    @cached_property
-    def _children(self) -> dict[int, list[int]]:
-        children: dict[int, list[int]] = {}
-        for number, parent in enumerate(self.parents):
-            if parent != NO_PARENT:
-                children.setdefault(parent, []).append(number)
-        return children
-
-    def carriers(self, index: int) -> list[int]:
-        """Return the numbers of what carries a piece, the nearest first; the player is not among them."""
-        found = []
-        while self.parents[index] >= 0:
-            index = self.parents[index]
-            found.append(index)
-        return found
-
-    @cached_property
-    def turns_gravity(self) -> bool:
-        """Whether any field makes gravity another one, or adds to it."""
-        if self.level.world.view == "top":
-            return False
-        fields = [piece.facet("field") for piece in self.pieces]
-        return any(
-            field is not None and any(getattr(field, name) != usual for name, usual in GRAVITY_KEYS.items())
-            for field in fields
-        )
-
-    @cached_property
-    def turns_body(self) -> bool:
-        """Whether the body ever stands another way than it starts, or on its head."""
-        fields = [piece.facet("field") for piece in self.pieces]
-        tilts = any(field is not None and field.gravity is not None and not field.gravity.flip for field in fields)
-        return self.turns_gravity and tilts and self.level.player.shape.circle is None
 
     @cached_property
     def switched(self) -> frozenset[int]:
@@ -125,7 +41,7 @@ class ResolvedLevel:
                 selectors.add(rule.condition.subject)
             for action in rule.do:
                 if action.remove == OTHER:
-                    selectors |= {self.pieces[index].name for index in doers(self, rule)}
+                    selectors |= {self.pieces[index].name for index in self.doers(rule)}
                 elif action.remove is not None:
                     selectors.add(action.remove)
                 elif action.set is not None and action.set.endswith(ACTIVE):
@@ -150,54 +66,6 @@ class ResolvedLevel:
         """Whether a piece moves by itself, or may not be there."""
         return index in self.switched or self.moves(index)
 
-    def moves(self, index: int) -> bool:
-        """Whether a piece moves by itself."""
-        return any(name in self.pieces[index].facets for name in MOTIONS)
-
-    def root(self, index: int) -> int:
-        """Return the number of the piece at the root of all that carry a piece; its own if nothing does."""
-        return (index, *self.carriers(index))[-1]
-
-    @cached_property
-    def hung_on_player(self) -> frozenset[str]:
-        """The names of what the player carries, which it never meets."""
-        return frozenset(self.pieces[held].name for held in self.descendants(ON_PLAYER))
-
-    def meeting(self, piece: ResolvedPiece) -> str:
-        """What the player and a piece do when they meet: solid, overlap or nothing."""
-        if self.is_switched_off(piece) or piece.name in self.hung_on_player:
-            return "nothing"
-        return self.contacts.between(self.player_layer, piece.layer).meeting
-
-    def is_switched_off(self, piece: ResolvedPiece) -> bool:
-        """Whether a `never_meets` of the piece or the player names the other."""
-        names = {"player", *(f"#{mark}" for mark in self.level.player.marks)}
-        if names & set(piece.never_meets):
-            return True
-        return any(piece.answers_to(selector) for selector in self.level.player.never_meets)
-
-    def selected(self, selector: str) -> list[ResolvedPiece]:
-        """Return the pieces that a selector means, in file order."""
-        return [self.pieces[index] for index in self.answering(selector)]
-
-    def answering(self, selector: str) -> list[int]:
-        """Return the numbers of the pieces that a selector means, in file order."""
-        return self._answering.get(selector, [])
-
-    @cached_property
-    def _answering(self) -> dict[str, list[int]]:
-        found: dict[str, list[int]] = {}
-        for index, piece in enumerate(self.pieces):
-            for selector in piece.selectors:
-                found.setdefault(selector, []).append(index)
-        return found
-
-    def means_player(self, selector: str) -> bool:
-        """Whether a rule's `who` means the player."""
-        if selector.startswith("#"):
-            return selector[1:] in self.level.player.marks
-        return selector in (PLAYER, OTHER, self.player_layer)
-
     @cached_property
     def noticed(self) -> tuple[tuple[int, int], ...]:
         """Which pieces rules notice in which zones: the numbers of both, each pair once."""
@@ -211,135 +79,14 @@ class ResolvedLevel:
     def _noticed(self) -> dict[int, list[tuple[int, int]]]:
         return {id(rule): noticed_pairs(self, rule) for _, rule in self.rules}
 
-    @cached_property
-    def on_layers(self) -> dict[str, list[int]]:
-        """The numbers of the pieces that can be met, by layer."""
-        found: dict[str, list[int]] = {}
-        for index, piece in enumerate(self.pieces):
-            if piece.can_be_met:
-                found.setdefault(piece.layer, []).append(index)
-        return found
-
     def heeds(self, rule: Rule) -> bool:
         """Whether anything in the level can do what a rule is about: the player, or a piece that it names."""
-        return self.means_player(rule.who) or bool(doers(self, rule))
+        return self.means_player(rule.who) or bool(self.doers(rule))
 
-    def _require_distinct_names(self) -> None:
-        seen: set[str] = set()
-        for piece in self.pieces:
-            if piece.name in seen:
-                raise LevelError(piece.place, f"found the name '{piece.name}' a second time, wanted another")
-            seen.add(piece.name)
-
-    def _map_pieces(self) -> list[ResolvedPiece]:
-        tiles = self.level.tiles
-        if tiles is None:
+    def doers(self, rule: Rule) -> list[int]:
+        """Return the numbers of the pieces whose moment a rule's may be."""
+        if rule.when in ZONE_MOMENTS:
+            return sorted({who for who, _ in self.noticed_by(rule)})
+        if rule.when not in OWN_MOMENTS or rule.who in (PLAYER, OTHER):
             return []
-        where: dict[str, list[tuple[int, int]]] = {kind: [] for kind in tiles.signs.values()}
-        for row, line in enumerate(reversed(tiles.lines)):
-            for column, sign in enumerate(line):
-                if sign not in EMPTY_SIGNS:
-                    where[tiles.signs[sign]].append((column, row))
-        frame = Frame(turn=tiles.turn)
-        pieces = []
-        for kind, cells in where.items():
-            kinds = chain_of(self.level, kind)
-            sources = tuple((f"kind {one}", self.level.kinds[one]) for one in kinds)
-            place = f"map.signs, kind '{kind}'"
-            placed = Placed(MAP_PREFIX + kind, sources, kinds, tiles.at, frame, None, place)
-            if cells:
-                pieces.append(self.resolve(placed, tuple(cells)))
-        return pieces
-
-    def resolve(self, placed: Placed, tiles: tuple[tuple[int, int], ...] = ()) -> ResolvedPiece:
-        """Return a placed piece, or the tiles of a kind, with everything filled in."""
-        place, frame, kinds = placed.place, placed.frame, placed.kinds
-        sources = [source for _, source in placed.sources]
-        found: dict[str, Any] = {}
-        marks: list[str] = []
-        for source in sources:
-            marks += [mark for mark in source.marks if mark not in marks]
-            for key in source.model_fields_set:
-                found.setdefault(key, getattr(source, key))
-        facets = merged_facets(self.level, sources, frame, place)
-        turn = float(found.get("turn", 0.0)) + frame.turn
-        parts = merged_parts(sources)
-        centre = placed.at if tiles else _centre(parts, placed)
-        assert centre is not None
-        solid_from = found.get("solid_from")
-        layer = found.get("layer") or self._default_layer(placed.name, kinds, marks, place, solid_from, facets)
-        self._require_movable(placed, facets, bool(tiles))
-        if tiles and "rest" in facets:
-            raise LevelError(f"kinds.{kinds[0]}.rest", "found rest on tiles of the map, wanted it on pieces")
-        return ResolvedPiece(
-            placed.name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)) * frame.scale, parts, centre,
-            place, placed.parent, placed.sources, placed.is_copy, tuple(found.get("never_meets", ())), solid_from,
-            facets, tiles, bool(found.get("active", True)),
-        )  # fmt: skip
-
-    def _require_movable(self, placed: Placed, facets: dict[str, Any], is_tiles: bool) -> None:
-        """Raise where motion is asked of something that can't move."""
-        moves = [facet for facet in MOTIONS if facet in facets]
-        if is_tiles and moves:
-            raise LevelError(
-                f"{placed.place}, {moves[0]}", f"found a {moves[0]} on tiles of the map, wanted it on pieces"
-            )
-        if is_tiles and any(source.pieces for _, source in placed.sources):
-            raise LevelError(f"{placed.place}, pieces", "found children of tiles of the map, wanted them on pieces")
-
-    def _default_layer(
-        self,
-        name: str,
-        kinds: tuple[str, ...],
-        marks: list[str],
-        place: str,
-        solid_from: Side | None,
-        facets: dict[str, Any],
-    ) -> str:
-        moments = self._moments(name, kinds, marks)
-        if "pickup" in facets:
-            layer = "pickup"
-        elif "fragile" in facets:
-            layer = "shot"
-        elif "harm" in facets:
-            layer = "hazard"
-        elif solid_from is not None:
-            layer = "ledge"
-        elif any(facet in facets for facet in ZONE_FACETS) or (self.level.world.view == "top" and "surface" in facets):
-            layer = "zone"
-        else:
-            layer = "zone" if moments and not moments & set(SOLID_MOMENTS) else "terrain"
-        if layer not in self.contacts.layers:
-            wanted = ", ".join(self.contacts.layers)
-            raise LevelError(f"{place}, layer", f"missing, wanted one of {wanted}")
-        return layer
-
-    @cached_property
-    def _rules_by_selector(self) -> dict[str, set[str]]:
-        moments: dict[str, set[str]] = {}
-        for _, rule in self.rules:
-            if rule.piece is not None and rule.when in ZONE_MOMENTS + SOLID_MOMENTS:
-                moments.setdefault(rule.piece, set()).add(rule.when)
-        return moments
-
-    def _moments(self, name: str, kinds: tuple[str, ...], marks: list[str]) -> set[str]:
-        rules = self._rules_by_selector
-        found: set[str] = set()
-        for selector in (name, *kinds, *(f"#{mark}" for mark in marks)):
-            found |= rules.get(selector, set())
-        return found
-
-
-def _centre(parts: tuple[Part, ...], placed: Placed) -> tuple[float, float]:
-    corners = parts[0].shape.corners if len(parts) == 1 else None
-    at = placed.at
-    if corners is not None:
-        if placed.is_copy:
-            raise LevelError(f"{placed.place}, copies", "found copies of a shape.corners, wanted a shape placed by at")
-        if at is not None:
-            message = "found both at and shape.corners, wanted one: the corners say where it is"
-            raise LevelError(placed.place, message)
-        return placed.frame.place(middle(corners))
-    if at is None and placed.parent is None:
-        raise LevelError(f"{placed.place}, at", "missing, wanted the centre as [x, y]")
-    return placed.frame.place(at or (0.0, 0.0))
+        return self.answering(rule.who)

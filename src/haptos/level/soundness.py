@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 from haptos.errors import LevelError
 from haptos.level.assemblies import PLAYER
 from haptos.level.names import did_you_mean
+from haptos.level.roster import Roster
 from haptos.level.routes import RIDDEN
 
 # A launch whose direction rises by less than this share of it goes sideways.
@@ -17,11 +17,8 @@ TRACK_COLUMNS = (
     "speed_factor", "health", "lives",
 )  # fmt: skip
 
-if TYPE_CHECKING:
-    from haptos.level.resolve import ResolvedLevel
 
-
-def require_sound(resolved: ResolvedLevel) -> None:
+def require_sound(resolved: Roster) -> None:
     """Raise LevelError about the first piece that asks for something that is not there."""
     _require_parents(resolved)
     _require_rules_waited_for(resolved)
@@ -31,7 +28,7 @@ def require_sound(resolved: ResolvedLevel) -> None:
     _require_upward(resolved)
 
 
-def _require_parents(resolved: ResolvedLevel) -> None:
+def _require_parents(resolved: Roster) -> None:
     """Raise where a parent does not exist, or descends from its own child."""
     for piece in resolved.pieces:
         chain = [piece.name]
@@ -49,7 +46,7 @@ def _require_parents(resolved: ResolvedLevel) -> None:
             here = resolved.by_name[str(here.parent)]
 
 
-def _require_rules_waited_for(resolved: ResolvedLevel) -> None:
+def _require_rules_waited_for(resolved: Roster) -> None:
     names = [rule.name for _, rule in resolved.rules if rule.name]
     for piece in resolved.pieces:
         route = piece.facet("route")
@@ -58,7 +55,7 @@ def _require_rules_waited_for(resolved: ResolvedLevel) -> None:
             raise LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
 
 
-def _require_flying(resolved: ResolvedLevel) -> None:
+def _require_flying(resolved: Roster) -> None:
     """Raise where something is to be made of a kind, or to break on a layer, that does not exist."""
     shot = resolved.level.player.shot
     if shot is not None and shot.kind not in resolved.level.kinds:
@@ -79,7 +76,7 @@ def _require_flying(resolved: ResolvedLevel) -> None:
             raise LevelError(f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well")
 
 
-def _require_counted(resolved: ResolvedLevel) -> None:
+def _require_counted(resolved: Roster) -> None:
     """Raise where something counts, or asks for, what is not counted, or a counter has another column's name."""
     counters = resolved.level.counters
     for name in counters:
@@ -99,7 +96,7 @@ def _require_counted(resolved: ResolvedLevel) -> None:
             resolved.contacts.require(layer, f"{piece.place}, pickup.blocked_by")
 
 
-def _require_gravity(resolved: ResolvedLevel) -> None:
+def _require_gravity(resolved: Roster) -> None:
     """Raise where a body would have to turn in a world whose edges wrap."""
     bounds = resolved.level.world.bounds
     if bounds is None or "wrap" not in (bounds.left, bounds.bottom) or not resolved.turns_body:
@@ -111,7 +108,7 @@ def _require_gravity(resolved: ResolvedLevel) -> None:
             raise LevelError(f"{piece.place}, field.gravity", message)
 
 
-def _require_upward(resolved: ResolvedLevel) -> None:
+def _require_upward(resolved: Roster) -> None:
     """Raise where a launch is to reach a height in a direction that does not go up, if up is always the same."""
     world = resolved.level.world
     if world.view == "top" or resolved.turns_gravity:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.level.names import did_you_mean
-from haptos.level.noticing import doers, meeting_of, never_meet
+from haptos.level.noticing import meeting_of, never_meet
 from haptos.level.resolve import ACTIVE, ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
@@ -45,7 +45,7 @@ def dead_rule(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None
     """Return why a rule can never fire; None if it can, as far as the level says."""
     if not resolved.heeds(rule):
         return _unknown_who(resolved, rule, title)
-    if doers(resolved, rule):
+    if resolved.doers(rule):
         return None
     if rule.piece is None:
         return _never_lost(resolved, rule, title)

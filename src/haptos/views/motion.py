@@ -14,7 +14,8 @@ from haptos.engine.run import Run
 from haptos.geometry.closed_poses import Motion, motions, moved_by, own_motion, posed, spin_pivot
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of
-from haptos.level.resolve import MOTIONS, ResolvedLevel
+from haptos.level.resolve import ResolvedLevel
+from haptos.level.roster import MOTIONS
 from haptos.views.palette import INK, PAPER
 
 ROUTE = (0, (5, 3))

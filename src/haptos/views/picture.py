@@ -10,7 +10,6 @@ import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
 from haptos.engine.run import Run
-from haptos.files.writing import write_whole
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.assemblies import PLAYER as PLAYER_NAME
 from haptos.level.level import Level
@@ -21,6 +20,7 @@ from haptos.views.legend import draw_legend
 from haptos.views.motion import at_time, draw_cracks, draw_flights, draw_motions, motion_boxes
 from haptos.views.objective_marks import draw_stakes
 from haptos.views.palette import FAINT, INK, PAPER, PLAYER, SPEED_MAP, layer_colours
+from haptos.writing import write_whole
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100

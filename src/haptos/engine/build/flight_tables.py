@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.build.mover_plans import STAYS
+from haptos.engine.build.mover_plans import STAYS, Motions
 from haptos.engine.records import Records
 from haptos.engine.records.codes import (
     AROUND,
@@ -31,9 +31,6 @@ from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER
 from haptos.level.casting import Maker
 from haptos.level.flying import Drift, Shot, Spawner
 from haptos.level.resolved_piece import ResolvedPiece
-
-if TYPE_CHECKING:
-    from haptos.engine.build.mover_plans import Motions
 
 Floats = NDArray[np.float64]
 # A level has no more layers than bits in an integer, less the sign.

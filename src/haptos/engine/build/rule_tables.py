@@ -23,7 +23,7 @@ from haptos.engine.records.events import EVENT_NAMES
 from haptos.engine.records.tables import ACTION, CHANGE, RULE, Rules
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
-from haptos.level.noticing import OTHER, doers
+from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
 
 # Which rule moments are which events, of those where the first one in counts, or the last one out.
@@ -52,7 +52,7 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
     for title, rule in resolved.rules:
         if not resolved.heeds(rule):
             continue
-        whos = doers(resolved, rule)
+        whos = resolved.doers(rule)
         about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
         moment = MOMENTS.get(rule.when)
         if moment is None:
@@ -187,7 +187,7 @@ def _action(
     if action.spawn is not None:
         return int(codes.MAKES), -1, 0.0, _made_by(motions, action, number, place)
     if action.remove == OTHER:
-        if not doers(resolved, rule):
+        if not resolved.doers(rule):
             message = f"found 'other' where who = '{rule.who}' is the player alone, wanted a who that means pieces"
             raise LevelError(f"{place}.remove", message)
         return int(codes.REMOVES), -1, 0.0, [(int(codes.WHOEVER), 0.0)]

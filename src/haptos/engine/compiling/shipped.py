@@ -20,7 +20,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from haptos.errors import KernelError
+from haptos.errors import HaptosError, KernelError
+from haptos.writing import write_bytes
 
 PACKAGE = Path(__file__).resolve().parents[2]
 FOLDER = PACKAGE / "engine" / "compiling" / "shipped_kernels"
@@ -135,10 +136,10 @@ def write_shipped(archives: dict[str, bytes], versions: dict[str, str]) -> None:
     """
     FOLDER.mkdir(exist_ok=True)
     for name, archive in archives.items():
-        write_whole(FOLDER / f"{name}.tar.xz", archive)
+        write_bytes(FOLDER / f"{name}.tar.xz", archive)
     files = {name: hashlib.sha256(archive).hexdigest() for name, archive in archives.items()}
     said = {"digest": digest(), "versions": versions, "files": files}
-    write_whole(FOLDER / MANIFEST, (json.dumps(said, indent=1) + "\n").encode())
+    write_bytes(FOLDER / MANIFEST, (json.dumps(said, indent=1) + "\n").encode())
     manifest.cache_clear()
 
 
@@ -167,17 +168,10 @@ def keep_code(key: str, platform: str, code: bytes) -> None:
     folder = cache_root() / digest()[:20]
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        write_whole(folder / f"{key}.{platform}", hashlib.sha256(code).hexdigest().encode() + b"\n" + code)
+        write_bytes(folder / f"{key}.{platform}", hashlib.sha256(code).hexdigest().encode() + b"\n" + code)
         _prune(folder.parent)
-    except OSError:
+    except (OSError, HaptosError):
         return
-
-
-def write_whole(path: Path, content: bytes) -> None:
-    """Write a file whole or not at all, whoever else writes it at the same time."""
-    part = path.with_name(f".{path.name}-{os.getpid()}")
-    part.write_bytes(content)
-    part.replace(path)
 
 
 def _prune(root: Path) -> None:
@@ -200,6 +194,6 @@ def note_time(name: str, seconds: float) -> None:
     try:
         cache_root().mkdir(parents=True, exist_ok=True)
         times: Iterable[tuple[str, float]] = {**last_times(), name: round(seconds, 1)}.items()
-        write_whole(cache_root() / "times.json", json.dumps(dict(times)).encode())
-    except OSError:
+        write_bytes(cache_root() / "times.json", json.dumps(dict(times)).encode())
+    except (OSError, HaptosError):
         return

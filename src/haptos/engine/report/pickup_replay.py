@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-if TYPE_CHECKING:
-    from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES, RESTARTS
-from haptos.engine.run import Run
+from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES, RESTARTS
+from haptos.engine.report.recorded import Recorded
 
 Floats = NDArray[np.float64]
 RESTS, COMES, GONE = "rests", "comes", "gone"
 
 
-def add_pickups(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
+def add_pickups(run: Recorded, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
     """Add the rows of every pickup that came or was taken to the columns of `Run.pieces`, for some ticks."""
     stakes = run.compiled.tables.stakes
     if stakes is None or not len(ticks):
@@ -39,7 +38,7 @@ def add_pickups(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]
         columns["state"].append(state[ticks])
 
 
-def _way(run: Run, piece: int) -> tuple[Floats, NDArray[Any]]:
+def _way(run: Recorded, piece: int) -> tuple[Floats, NDArray[Any]]:
     """Return where a pickup was at the end of each tick, and what it was at."""
     rows, events, dt = run.track_records, run.event_records, 1.0 / run.level.world.tick_rate
     body = np.column_stack((rows["x"], rows["y"]))
@@ -62,7 +61,7 @@ def _way(run: Run, piece: int) -> tuple[Floats, NDArray[Any]]:
     return place, state
 
 
-def _come(run: Run, piece: int, body: Floats, first: int, t: float, dt: float, here: Floats) -> Floats:
+def _come(run: Recorded, piece: int, body: Floats, first: int, t: float, dt: float, here: Floats) -> Floats:
     """Return the places of a pickup that comes from a time on, which is in the tick that ends with a row."""
     pickup = run.compiled.resolved.pieces[piece].facet("pickup")
     before = max(first - 1, 0)

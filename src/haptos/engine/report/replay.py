@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import copy
 import math
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,13 +15,11 @@ from haptos.engine.records import Records
 from haptos.engine.records.codes import RUNS
 from haptos.engine.records.events import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.report.pickup_replay import add_pickups
+from haptos.engine.report.recorded import Recorded
 from haptos.geometry.closed_poses import Clock, Motion, carried, motions, moved_by, own_motion
 from haptos.geometry.placement import Placement
 from haptos.level.assemblies import NO_PARENT
 from haptos.level.routes import RIDDEN
-
-if TYPE_CHECKING:
-    from haptos.engine.run import Run
 
 Floats = NDArray[np.float64]
 # Shakes to and fro in a second, for the eye.
@@ -34,7 +32,7 @@ COLUMNS = ("tick", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 class Fall:
     """What became of one piece that gives way, or breaks: how far it has fallen, how fast, its state, how it shakes."""
 
-    def __init__(self, run: Run, era: Era, index: int, t: Floats) -> None:
+    def __init__(self, run: Recorded, era: Era, index: int, t: Floats) -> None:
         world = run.level.world
         events = era.events
         piece = run.compiled.resolved.pieces[index]
@@ -72,7 +70,7 @@ class Fall:
         return whole
 
 
-def piece_motions(run: Run, first: int = 0, last: int | None = None) -> dict[str, Any]:
+def piece_motions(run: Recorded, first: int = 0, last: int | None = None) -> dict[str, Any]:
     """Return the columns of `Run.pieces` from one tick to before another, in the order of the ticks."""
     compiled = run.compiled
     resolved, origins = compiled.resolved, compiled.origins
@@ -106,7 +104,7 @@ def piece_motions(run: Run, first: int = 0, last: int | None = None) -> dict[str
     return {"tick": tick, "t": tick / run.level.world.tick_rate, **joined}
 
 
-def placement_at(run: Run, t: float) -> tuple[Placement, dict[int, float]]:
+def placement_at(run: Recorded, t: float) -> tuple[Placement, dict[int, float]]:
     """Return the shapes of all pieces that are there at a moment of a run, and by how much each has turned, radians."""
     compiled = run.compiled
     tick = min(round(t * run.level.world.tick_rate), len(run.track_records) - 1)
@@ -130,7 +128,7 @@ class Era(NamedTuple):
     events: Records
 
 
-def _eras(run: Run) -> list[Era]:
+def _eras(run: Recorded) -> list[Era]:
     """Return the eras of a run; there is but one unless the level began again."""
     events = run.event_records
     firsts = [0, *(int(row["tick"]) for row in events[events["kind"] == RESTARTS])]
@@ -143,7 +141,7 @@ def _eras(run: Run) -> list[Era]:
     return found
 
 
-def _poses(run: Run, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
+def _poses(run: Recorded, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
     """Return the motion of every piece of the level that moves, and what became of those that give way or break."""
     eras = _eras(run)
     if len(eras) == 1:
@@ -160,7 +158,9 @@ def _poses(run: Run, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Mot
     return moved, {index: fall.joined([part[1][index] for part in parts]) for index, fall in parts[0][1].items()}
 
 
-def _poses_in(run: Run, era: Era, ticks: NDArray[np.int64], t: Floats) -> tuple[dict[int, Motion], dict[int, Fall]]:
+def _poses_in(
+    run: Recorded, era: Era, ticks: NDArray[np.int64], t: Floats
+) -> tuple[dict[int, Motion], dict[int, Fall]]:
     """Return the same for ticks of one era, at times since it began."""
     compiled, rows = run.compiled, run.track_records[ticks]
     resolved = compiled.resolved
@@ -179,7 +179,7 @@ def _poses_in(run: Run, era: Era, ticks: NDArray[np.int64], t: Floats) -> tuple[
     return motions(resolved, compiled.origins, t, known, fallen, hung_on, flights), falls
 
 
-def _flight(run: Run, index: int, ticks: NDArray[np.int64]) -> Motion:
+def _flight(run: Recorded, index: int, ticks: NDArray[np.int64]) -> Motion:
     """Return the motion of a piece that drifts, as it was recorded; once it is gone, the last that it was."""
     compiled = run.compiled
     movers = compiled.tables.movers
@@ -196,7 +196,7 @@ def _flight(run: Run, index: int, ticks: NDArray[np.int64]) -> Motion:
     return Motion(offset, velocity, chosen["angle"] * begun, np.where(begun, chosen["spin"], np.radians(drift.spin)))
 
 
-def _add_made(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
+def _add_made(run: Recorded, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
     """Add the rows of what was made while the run went on, with what that holds."""
     movers = run.compiled.tables.movers
     if movers is None or not len(run.flight_records) or not len(ticks):
@@ -209,7 +209,7 @@ def _add_made(run: Run, ticks: NDArray[np.int64], columns: dict[str, list[Any]])
         _add_slot(run, int(slot), rows[pieces == slot], columns)
 
 
-def _add_slot(run: Run, slot: int, rows: Records, columns: dict[str, list[Any]]) -> None:
+def _add_slot(run: Recorded, slot: int, rows: Records, columns: dict[str, list[Any]]) -> None:
     """Add the rows of one piece that was made, and of its children, which go with it and grow with its scale."""
     resolved, places = run.compiled.cast.resolved, run.compiled.places
     flight = Motion(
@@ -240,7 +240,7 @@ def _add_slot(run: Run, slot: int, rows: Records, columns: dict[str, list[Any]])
         columns["state"].append(np.full(len(rows), FLIES, dtype=object))
 
 
-def _clock(run: Run, index: int, t: Floats, era: Era) -> Clock | None:
+def _clock(run: Recorded, index: int, t: Floats, era: Era) -> Clock | None:
     """Return the clock of a piece's route at times since an era began; None if it has just gone on since then."""
     resolved = run.compiled.resolved
     route = resolved.pieces[index].facet("route")
@@ -264,7 +264,7 @@ def _clock(run: Run, index: int, t: Floats, era: Era) -> Clock | None:
     return Clock(time, runs)
 
 
-def _switches(run: Run, index: int, era: Era) -> list[tuple[float, bool]]:
+def _switches(run: Recorded, index: int, era: Era) -> list[tuple[float, bool]]:
     """Return when rules stopped a route and let it go on, in time since an era began."""
     tables = run.compiled.tables
     if tables.rules is None or tables.movers is None:
@@ -279,7 +279,7 @@ def _switches(run: Run, index: int, era: Era) -> list[tuple[float, bool]]:
     return found
 
 
-def _begun(run: Run, index: int, waits_for: str, era: Era) -> float:
+def _begun(run: Recorded, index: int, waits_for: str, era: Era) -> float:
     """Return when a route that waited began, in time since an era began; infinite if it did not."""
     resolved, events = run.compiled.resolved, era.events
     if waits_for == RIDDEN:

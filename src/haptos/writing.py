@@ -7,12 +7,9 @@ import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from haptos.errors import HaptosError
-
-if TYPE_CHECKING:
-    from haptos.engine.run import Run
 
 
 def write_whole(path: Path, write: Callable[[Path], None]) -> None:
@@ -49,6 +46,15 @@ def write_text(path: Path, text: str) -> None:
     write_whole(path, lambda beside: _put(beside, text))
 
 
+def write_bytes(path: Path, content: bytes) -> None:
+    """Write a binary file whole or not at all."""
+    write_whole(path, lambda beside: _put_bytes(beside, content))
+
+
+def _put_bytes(path: Path, content: bytes) -> None:
+    path.write_bytes(content)
+
+
 def _put(path: Path, text: str) -> None:
     path.write_text(text, encoding="utf-8")
 
@@ -72,31 +78,6 @@ def writable_folder(folder: str | Path) -> Path:
     except OSError as error:
         raise HaptosError(f"{path}: can't be written: {error.strerror}") from None
     return path
-
-
-def save_run(run: Run, folder: str | Path) -> dict[str, Path]:
-    """Write a run's track, events and moving pieces, if there are any, as CSV, and its summary as JSON.
-
-    Parameters
-    ----------
-    run : Run
-    folder : str or Path
-        Made if it is missing.
-
-    Returns
-    -------
-    dict
-        The paths by what they hold: track, events, pieces, summary.
-    """
-    place = writable_folder(folder)
-    paths = {"track": place / "track.csv", "events": place / "events.csv", "summary": place / "run.json"}
-    write_whole(paths["track"], lambda beside: run.track.to_csv(beside, index=False))
-    write_whole(paths["events"], lambda beside: run.events.to_csv(beside, index=False))
-    if len(run.pieces):
-        paths["pieces"] = place / "pieces.csv"
-        write_whole(paths["pieces"], lambda beside: run.pieces.to_csv(beside, index=False))
-    write_text(paths["summary"], to_json_text(run.to_json()))
-    return paths
 
 
 def to_json_text(value: Any) -> str:
