@@ -173,10 +173,10 @@ def test_radii_teeth_and_lamps_are_in_the_picture():
     ax = haptos.draw(haptos.Level(player={"at": [0, 14]}, pieces=[FLOOR, *full], **COUNTED))
     circles = {(patch.radius, patch.get_linestyle()) for patch in ax.patches if hasattr(patch, "radius")}
     assert {(40.0, ":"), (3.0, "solid")} <= circles
-    # The teeth go round the thorn, out of its 10 px by 0.6 on either side; the body that comes back at the lamp is
-    # dashed; the finish is chequered.
+    # 17 teeth go round the thorn, 10 by 40, each 0.6 of its width high; the body that comes back at the lamp is dashed;
+    # the finish is chequered.
     lines = {line.get_linestyle(): line.get_xydata() for line in ax.lines}
-    assert any(np.ptp(line.get_xydata()[:, 0]) == pytest.approx(11.2, abs=0.1) for line in ax.lines)
+    assert any(np.ptp(line.get_xydata()[:, 0]) == pytest.approx(10 + 1.2 * 100 / 17) for line in ax.lines)
     assert lines["--"][:, 0].mean() == pytest.approx(LAMP["at"][0], abs=2)
     squares = [patch for patch in ax.patches if type(patch).__name__ == "Rectangle" and patch.get_x() < -60]
     assert len({patch.get_facecolor() for patch in squares}) == 2
