@@ -18,7 +18,7 @@ from haptos.engine.build.compile_level import compile_level
 from haptos.engine.compiling import machine_code, shipped
 from haptos.engine.compiling.building import build
 from haptos.engine.compiling.kernels import KernelCall, entry_name
-from haptos.engine.ray import RayCaster
+from haptos.engine.ray import ray_caster
 from haptos.engine.runner import Runner
 
 BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
@@ -35,15 +35,18 @@ SORTS = {
     for stage in STAGES
     for view in ("side", "top")
 }
-RAY = "ray"
+RAY, POSES = "ray", "poses"
 VERSIONS = {name: version(name) for name in ("numba", "llvmlite")}
 
 
 def call_of(sort: str) -> KernelCall:
     """Return the kernel of a sort of level, with arguments."""
     if sort == RAY:
-        compiled = compile_level(haptos.Level(pieces=[{"name": "floor", **BOX}]))
-        return RayCaster(compiled.resolved, compiled.placement).call_of(None)
+        return ray_caster(haptos.Level(pieces=[{"name": "floor", **BOX}])).still.call_of(None)
+    if sort == POSES:
+        caster = ray_caster(haptos.Level(pieces=STAGES["moving"]))
+        assert caster.poses is not None
+        return caster.poses
     stage, view, method = SORTS[sort]
     return Runner(compile_level(haptos.Level(world={"view": view, "method": method}, pieces=STAGES[stage]))).kernel_call
 
@@ -60,7 +63,7 @@ def make(sort: str) -> tuple[str, dict[str, bytes], float]:
 def main(sorts: list[str]) -> int:
     """Make kernels; return the exit code."""
     made: dict[str, dict[str, bytes]] = {platform: {} for platform in shipped.PLATFORMS}
-    chosen = sorts or [*SORTS, RAY]
+    chosen = sorts or [*SORTS, RAY, POSES]
     with ProcessPoolExecutor(min(os.cpu_count() or 1, len(chosen))) as pool:
         for sort, (key, codes, seconds) in zip(chosen, pool.map(make, chosen), strict=True):
             print(f"{sort}: {seconds:.1f} s, {len(codes[shipped.PLATFORMS[0]])} bytes", flush=True)

@@ -14,6 +14,8 @@ import typer
 from haptos.errors import CueError, HaptosError, LevelError
 
 if TYPE_CHECKING:
+    import pandas as pd
+
     from haptos.engine.run import Run
     from haptos.level.cues import Cues
     from haptos.level.level import Level
@@ -145,7 +147,7 @@ def moves(
 
         ways = find(the_level)
         if as_json:
-            _print_json({"title": the_level.title, "gaps": _plain(ways.to_dict(orient="records"))})
+            _print_json({"title": the_level.title, "gaps": _rows(ways)})
         else:
             terminal.terminal().print(terminal.gaps_table(ways, the_level.title, the_level.world.length_unit))
         return
@@ -156,7 +158,7 @@ def moves(
     methods = integrators(the_level)
     if as_json:
         rows = {"moves": table, "integrators": methods}
-        plain = {name: _plain(frame.to_dict(orient="records")) for name, frame in rows.items()}
+        plain = {name: _rows(frame) for name, frame in rows.items()}
         _print_json({"title": the_level.title, **plain})
         return
     console = terminal.terminal()
@@ -349,15 +351,10 @@ def _write_run(result: Run, folder: Path) -> dict[str, Path]:
     return paths
 
 
-def _plain(rows: list[dict[Any, Any]]) -> list[dict[Any, Any]]:
-    finite = (float("-inf"), float("inf"))
-    return [
-        {
-            key: None if isinstance(value, float) and (value != value or value in finite) else value
-            for key, value in row.items()
-        }
-        for row in rows
-    ]
+def _rows(frame: pd.DataFrame) -> list[dict[str, Any]]:
+    """Return the rows of a table as plain values; what is no finite number is None."""
+    rows: list[dict[str, Any]] = json.loads(frame.to_json(orient="records", double_precision=15))
+    return rows
 
 
 def _print_json(value: Any) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.engine.build.initial_state import new_world
+from haptos.engine.build.initial_state import start_of
 from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.compiling.packing import Record
 from haptos.engine.records.codes import CROWDED, NO_PIECE, RESTARTING, THE_PLAYER
@@ -54,7 +54,7 @@ class Runner:
 
     def __init__(self, compiled: CompiledLevel) -> None:
         self.compiled = compiled
-        self.world: World = new_world(compiled)
+        self.world: World = start_of(compiled.level).copy()
         self.player = self.world.state.player
         # The fields that are looked at after every stretch; a field of a record is found anew each time.
         self._tick, self._over, self._looping, self._era = (
@@ -144,7 +144,7 @@ class Runner:
         player = self.player
         era = int(player["era"][0] + player["tick"][0])
         lives, held = player["lives"][0], player["held"][0]
-        pairs: Any = zip(self.world.state, new_world(self.compiled).state, strict=True)
+        pairs: Any = zip(self.world.state, start_of(self.compiled.level).state, strict=True)
         for array, start in pairs:
             array[...] = start
         player["lives"], player["held"], player["era"] = lives, held, era

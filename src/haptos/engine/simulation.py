@@ -11,10 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import compile_level
-from haptos.engine.ray import Hit, RayCaster
+from haptos.engine.ray import Hit, ray_caster
 from haptos.engine.records import Records
 from haptos.engine.records.state import State
-from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
 from haptos.engine.runner import Moment, Runner
 from haptos.level.controls import CONTROLS
@@ -125,7 +124,6 @@ class Simulation:
         self.level = level
         self.compiled = compile_level(level)
         self._runner = Runner(self.compiled)
-        self._rays: RayCaster | None = None
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
         """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
@@ -158,13 +156,8 @@ class Simulation:
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
     ) -> Hit | None:
         """Return the nearest shape on a ray, with what moves where it is now; see `haptos.first_hit`."""
-        placement = self.compiled.placement
-        if self.compiled.resolved.moving:
-            placement, _ = placement_at(self.run, self.t)
-            self._rays = None
-        if self._rays is None:
-            self._rays = RayCaster(self.compiled.resolved, placement)
-        return self._rays.first_hit(origin, direction, layers)
+        since = float(self._value("tick")) / self.level.world.tick_rate
+        return ray_caster(self.level).first_hit(origin, direction, layers, self.state, since)
 
     @property
     def state(self) -> State:

@@ -96,7 +96,7 @@ def cast_of(resolved: ResolvedLevel, origins: Sequence[Sequence[float]]) -> Cast
             made.append(len(pieces))
             pieces += map(resolved.resolve, placed)
             if number == 0:
-                _require_makeable(resolved, maker, pieces[made[0] :])
+                _require_makeable(maker, pieces[made[0] :])
         makers.append(maker._replace(slots=tuple(made)))
     cast.pieces = tuple(pieces)
     return Cast(cast, tuple(makers))
@@ -174,7 +174,7 @@ def _stand_of(resolved: ResolvedLevel, maker: Maker, origins: Sequence[Sequence[
     return Frame(x, y, turn, scale), name
 
 
-def _require_makeable(resolved: ResolvedLevel, maker: Maker, pieces: list) -> None:
+def _require_makeable(maker: Maker, pieces: list) -> None:
     kind = maker.spawner.kind
     if any("spawner" in piece.facets for piece in pieces):
         raise LevelError(maker.place, f"found the kind '{kind}', which holds a spawner itself, wanted one without")

@@ -68,7 +68,6 @@ PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "resta
 # Moments that are a piece's own; `who` can be one there, and `piece` is then the other party.
 OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim", "touch")
 # Moments that can be a piece's: its own, and those of zones, where it is noticed if a rule asks for it.
-PIECE_MOMENTS = (*OWN_MOMENTS, *ZONE_MOMENTS)
 ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
 # Keys that say more about some of them.
 MORE_ABOUT = {

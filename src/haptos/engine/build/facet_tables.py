@@ -198,12 +198,12 @@ def _field(motions: Motions, piece: ResolvedPiece, index: int) -> tuple[float, .
     limit = math.inf if field.speed_limit is None else field.speed_limit
     return (
         field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks),
-        *_gravity(motions, piece, index, field), field.gravity_factor, *field.push, field.pull,
+        *_gravity(motions, index, field), field.gravity_factor, *field.push, field.pull,
         field.whirl, field.drag, field.terminal_factor, 0.0,
     )  # fmt: skip
 
 
-def _gravity(motions: Motions, piece: ResolvedPiece, index: int, field: FieldEffect) -> tuple[float, ...]:
+def _gravity(motions: Motions, index: int, field: FieldEffect) -> tuple[float, ...]:
     """Return what a field makes of gravity, as it stands in the table."""
     own = field.gravity
     x, y = motions.origins[index]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.changeable import Cells
-from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.build.compile_level import compile_level
 from haptos.engine.build.objective_tables import facing_code
 from haptos.engine.records import Records
 from haptos.engine.records.codes import (
@@ -38,11 +38,17 @@ from haptos.engine.records.state_records import (
     TOUCH,
 )
 from haptos.engine.records.tables import FACE, Rules, Tables
+from haptos.level.level import Level
 
 
-def new_world(compiled: CompiledLevel) -> World:
-    """Return a world at the start."""
-    tables, level = compiled.tables, compiled.level
+def start_of(level: Level) -> World:
+    """Return a world at the start of a level: the one that all worlds are copies of, which nobody may run."""
+    return level.once(_new_world)
+
+
+def _new_world(level: Level) -> World:
+    compiled = compile_level(level)
+    tables = compiled.tables
     player = np.zeros(1, dtype=PLAYER)
     player["x"], player["y"] = level.player.at
     player["up_x"], player["up_y"] = level.world.up

@@ -56,6 +56,13 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
 
 
 @leaf
+def poses_at(movers: Any, world: Any, moving: Any, t: float) -> None:
+    """Write where every mover is at a time; a kernel of its own, for those who ask between ticks."""
+    for number in range(movers.movers.shape[0]):
+        pose_at(movers, world[0], moving, number, t)
+
+
+@leaf
 def _own(mover: Any, legs: Any, knots: Any, pose: Any, t: float) -> tuple[float, float, float, float, float, float]:
     """Return offset, angle, velocity and spin of a mover by its own route, flight and spin."""
     x, y, angle, vx, vy, spin = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0

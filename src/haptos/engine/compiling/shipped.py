@@ -26,7 +26,12 @@ from haptos.writing import write_bytes
 PACKAGE = Path(__file__).resolve().parents[2]
 FOLDER = PACKAGE / "engine" / "compiling" / "shipped_kernels"
 # The modules of all kernels, and what makes code of them; what these import of the package is compiled in too.
-ROOTS = ("engine/tick/advance.py", "engine/compiling/building.py")
+ROOTS = (
+    "engine/tick/advance.py",
+    "engine/compiling/building.py",
+    "engine/collision/impact.py",
+    "engine/collision/poses.py",
+)
 IMPORT = re.compile(rb"^from haptos\.((?:engine|level)[a-z_.]*) import", re.MULTILINE)
 MANIFEST = "manifest.json"
 # As LLVM calls them.

@@ -105,7 +105,7 @@ def throw(player: Any, contacts: Any, vx: float, vy: float) -> None:
     """Give the body a velocity; if that goes up, it leaves what it stands on."""
     player.vx, player.vy = vx, vy
     if player.stance != AIR and vx * player.up_x + vy * player.up_y > 0.0:
-        let_go(contacts, player)
+        let_go(player)
         player.stance = AIR
         height = player.x * player.up_x + player.y * player.up_y
         player.base = height

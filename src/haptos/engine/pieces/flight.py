@@ -70,13 +70,13 @@ def advance_flights(core: Any, movers: Any, moving: Any, begin: float, end: floa
             continue
         t = max(begin, pose.from_t)
         for _ in range(MOST_TURNS):
-            t = _go_on(core, movers, moving, row, t, begin, end)
+            t = _go_on(core, movers, moving, row, t, end)
             if t >= end:
                 break
 
 
 @leaf
-def _go_on(core: Any, movers: Any, moving: Any, row: int, t: float, begin: float, end: float) -> float:
+def _go_on(core: Any, movers: Any, moving: Any, row: int, t: float, end: float) -> float:
     """Go on from a time until something happens; return when, the end of the tick if nothing does."""
     world, edges, player, journal = core.world, core.edges, core.player, core.journal
     flight = movers.flights[row]

@@ -83,7 +83,7 @@ def step_corner(core: Any, effects: Any, within: Any, height: float) -> None:
     if segment.swings:
         _limit_swing(outline, contact, player, segment, speed)
     for _ in range(16):
-        turned = _place_on_arc(outline, solids.faces, contact, player, segment, speed, rate, segment.limit)
+        turned = _place_on_arc(outline, solids.faces, contact, segment, speed, rate, segment.limit)
         if segment.limit > 0.0:
             segment.path_vx = (segment.end_x - player.x) / segment.limit
             segment.path_vy = (segment.end_y - player.y) / segment.limit
@@ -129,9 +129,7 @@ def _note_pull(body: Any, player: Any, segment: Any, contact: Any) -> None:
 
 
 @leaf
-def _place_on_arc(
-    outline: Any, faces: Any, contact: Any, player: Any, segment: Any, speed: float, rate: float, t: float
-) -> float:
+def _place_on_arc(outline: Any, faces: Any, contact: Any, segment: Any, speed: float, rate: float, t: float) -> float:
     """Write where on the arc the body is after a time; return the angle it turned by."""
     corner = faces[-1 - contact.feature]
     moved, end_speed = t * (speed + 0.5 * rate * t), speed + rate * t
@@ -245,7 +243,7 @@ def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration
     tx, ty = contact.ny, -contact.nx
     speed = player.vx * tx + player.vy * ty
     rate = segment.ax * tx + segment.ay * ty
-    _place_on_arc(outline, solids.faces, contact, player, segment, speed, rate, duration)
+    _place_on_arc(outline, solids.faces, contact, segment, speed, rate, duration)
     if is_hit:
         # On the chord, not on the arc: the corner's normal is the one of that place.
         player.x += segment.path_vx * duration

@@ -175,7 +175,7 @@ def update_gravity(
     player.wanted_x, player.wanted_y = -gx / size, -gy / size
     if player.stance == GROUND and player.push_x * player.up_x + player.push_y * player.up_y > factor * size:
         # A wind that is stronger than its weight lifts it.
-        let_go(contacts, player)
+        let_go(player)
         player.stance = AIR
         player.air_since = now
         begin_measure(player)
@@ -207,7 +207,7 @@ def _turn_over(player: Any, contacts: Any, handed: float) -> None:
     player.up_x, player.up_y = player.wanted_x, player.wanted_y
     player.handed = handed
     player.tuned = STALE
-    let_go(contacts, player)
+    let_go(player)
     # A hand on a ladder holds on.
     if player.stance == GROUND:
         player.stance = AIR

@@ -156,7 +156,7 @@ def note_ground(solids: Any, player: Any, outline: int) -> None:
 
 
 @leaf
-def let_go(contacts: Any, player: Any) -> None:
+def let_go(player: Any) -> None:
     """Forget every contact, as when the body is put somewhere else."""
     player.contacts = 0
 

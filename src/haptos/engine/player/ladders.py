@@ -42,9 +42,7 @@ def may_take_hold(ladder: Any, body: Any, player: Any) -> bool:
 
 
 @leaf
-def take_hold(
-    ladders: Any, body: Any, row: int, player: Any, contacts: Any, passing: Any, journal: Any, now: float
-) -> None:
+def take_hold(ladders: Any, row: int, player: Any, passing: Any, journal: Any, now: float) -> None:
     """Hold on to a ladder: gravity is off, and one-way pieces are climbed through."""
     player.ladder = row
     player.stance = CLIMBING

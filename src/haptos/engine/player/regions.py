@@ -77,7 +77,7 @@ def cross_effect(core: Any, felt: Any, effects: Any, ladders: Any, launches: Any
             if enters:
                 player.grip = 1
             if enters and may_take_hold(ladder, body, player):
-                take_hold(ladders, body, outline.row, player, core.contacts, passing, journal, now)
+                take_hold(ladders, outline.row, player, passing, journal, now)
             elif not enters and player.ladder == outline.row:
                 leave_ladder(player, passing, journal, now, ladder.piece)
     if launches is not None:

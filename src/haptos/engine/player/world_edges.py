@@ -89,7 +89,7 @@ def cross_edge(core: Any, felt: Any, floor: Any, now: float) -> None:
     elif side == TOP_SIDE and edge.top == WRAP_EDGE:
         player.y -= edge.y1 - edge.y0
         wraps = True
-    let_go(core.contacts, player)
+    let_go(player)
     if wraps:
         if side >= BOTTOM_SIDE:
             # The measure of a fall goes on across the edge.
@@ -141,7 +141,7 @@ def teleport(
     player.y = y
     player.vx = 0.0
     player.vy = 0.0
-    let_go(contacts, player)
+    let_go(player)
     for index in range(player.touched):
         touched[index].parted = 1
         touched[index].t = now

@@ -105,4 +105,4 @@ def control(core: Any, felt: Any, floor: Any, ledges: Any, ladders: Any, held: i
         if not jumps and player.stance != CLIMBING:
             row = ladder_in_reach(felt.effects, ladders, body, player, felt.within)
             if row >= 0:
-                take_hold(ladders, body, row, player, contacts, passing, journal, now)
+                take_hold(ladders, row, player, passing, journal, now)
