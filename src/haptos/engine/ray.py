@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel, compile_level
 from haptos.engine.build.initial_state import start_of
@@ -33,6 +34,9 @@ Layers = tuple[str, ...] | None
 # In place of a mover's number: what hangs on the player, and meets nothing that would make a mover of it.
 HANGS = -2
 MOVING, TIME = 2, 3
+# What a ray sets of a path: the first fields of its record.
+RAY = ("x", "y", "vx", "vy", "ax", "ay", "horizon")
+assert (PATH.names or ())[: len(RAY)] == RAY
 
 
 class Hit(NamedTuple):
@@ -42,6 +46,18 @@ class Hit(NamedTuple):
     distance: float
     point: tuple[float, float]
     normal: tuple[float, float]
+
+
+class Prepared(NamedTuple):
+    """A kernel that looks along a path, with what a ray needs of it."""
+
+    call: KernelCall
+    path: NDArray[np.float64]
+    hit: Any
+    corner_x: float
+    corner_y: float
+    diagonal: float
+    names: list[str]
 
 
 class Group:
@@ -61,22 +77,18 @@ class Group:
         reach = np.repeat(placement.radius, placement.sides)
         gaps = np.hypot(placement.points[:, 0] - x, placement.points[:, 1] - y) + reach
         self.radius = float(gaps.max()) if len(gaps) else 0.0
-        self._calls: dict[Layers, tuple[KernelCall, Any, Any, float]] = {}
+        self._prepared: dict[Layers, Prepared] = {}
 
     def cast(self, x: float, y: float, dx: float, dy: float, layers: Layers) -> tuple[float, str, float, float] | None:
         """Return how far away the nearest shape on a ray is, its piece, and the normal there; None if there is none."""
-        if layers not in self._calls:
-            self._calls[layers] = self._prepared(layers)
-        call, path, hit, diagonal = self._calls[layers]
-        grid = call.arguments[0].grid[0]
-        path.x, path.y, path.vx, path.vy = x, y, dx, dy
-        path.horizon = math.hypot(float(grid["x"]) - x, float(grid["y"]) - y) + diagonal
+        if layers not in self._prepared:
+            self._prepared[layers] = self._prepare(layers)
+        call, path, hit, corner_x, corner_y, diagonal, names = self._prepared[layers]
+        path[: len(RAY)] = x, y, dx, dy, 0.0, 0.0, math.hypot(corner_x - x, corner_y - y) + diagonal
         call()
-        distance = float(hit.t)
-        if not math.isfinite(distance):
+        if hit.t == math.inf:
             return None
-        piece = self.resolved.pieces[int(call.arguments[0].outlines["piece"][hit.outline])].name
-        return distance, piece, float(hit.nx), float(hit.ny)
+        return hit.t, names[hit.outline], hit.nx, hit.ny
 
     def call_of(self, layers: Layers) -> KernelCall:
         """Return the kernel that looks along a path among the shapes on some layers."""
@@ -89,11 +101,15 @@ class Group:
         )  # fmt: skip
         return KernelCall(first_impact, "ray", arguments)
 
-    def _prepared(self, layers: Layers) -> tuple[KernelCall, Any, Any, float]:
+    def _prepare(self, layers: Layers) -> Prepared:
         call = self.call_of(layers)
-        grid = call.arguments[0].grid[0]
-        width, height = grid["columns"] * grid["size"], grid["rows"] * grid["size"]
-        return call, readable(call.arguments[6]), readable(call.arguments[7]), math.hypot(width, height)
+        obstacles, path, hit = call.arguments[0], call.arguments[6], call.arguments[7]
+        names = [self.resolved.pieces[piece].name for piece in obstacles.outlines["piece"].tolist()]
+        grid = obstacles.grid[0]
+        diagonal = math.hypot(grid["columns"] * grid["size"], grid["rows"] * grid["size"])
+        return Prepared(
+            call, path.rows.view(np.float64), readable(hit), float(grid["x"]), float(grid["y"]), diagonal, names
+        )
 
 
 class RayCaster:
@@ -121,7 +137,7 @@ class RayCaster:
             for number in np.unique(own[own >= 0])
         }
         self._order = np.array(list(self.moving), dtype=np.int64)
-        self._centres = np.array([(group.x, group.y) for group in self.moving.values()]).reshape(-1, 2)
+        self._centres = np.array([(group.x, group.y) for group in self.moving.values()]).reshape(-1, 2).T.copy()
         self._radii = np.array([group.radius for group in self.moving.values()])
         self.poses: KernelCall | None = None
         if movers is not None:
@@ -170,15 +186,16 @@ class RayCaster:
         poses[:] = start_of(self.compiled.level).state.moving if state is None else state.moving
         call.replace(TIME, float(t))
         call()
-        own = poses[self._order]
         # Only what the ray comes near enough to is looked at.
-        to_x = self._centres[:, 0] + own["x"] - x
-        to_y = self._centres[:, 1] + own["y"] - y
-        along, across = to_x * dx + to_y * dy, np.abs(to_y * dx - to_x * dy)
-        near = (own["here"] != 0) & (across <= self._radii) & (along >= -self._radii)
+        to_x = self._centres[0] + poses["x"][self._order] - x
+        to_y = self._centres[1] + poses["y"][self._order] - y
+        near = (np.abs(to_y * dx - to_x * dy) <= self._radii) & (to_x * dx + to_y * dy >= -self._radii)
         for row in np.flatnonzero(near).tolist():
-            group = self.moving[int(self._order[row])]
-            cosine, sine = float(own["cosine"][row]), float(own["sine"][row])
+            number = int(self._order[row])
+            group, pose = self.moving[number], poses[number]
+            if not pose["here"]:
+                continue
+            cosine, sine = float(pose["cosine"]), float(pose["sine"])
             from_x, from_y = -float(to_x[row]), -float(to_y[row])
             there = group.cast(
                 group.x + from_x * cosine + from_y * sine, group.y + from_y * cosine - from_x * sine,

@@ -124,6 +124,7 @@ class Simulation:
         self.level = level
         self.compiled = compile_level(level)
         self._runner = Runner(self.compiled)
+        self._rays = ray_caster(level)
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
         """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
@@ -157,7 +158,7 @@ class Simulation:
     ) -> Hit | None:
         """Return the nearest shape on a ray, with what moves where it is now; see `haptos.first_hit`."""
         since = float(self._value("tick")) / self.level.world.tick_rate
-        return ray_caster(self.level).first_hit(origin, direction, layers, self.state, since)
+        return self._rays.first_hit(origin, direction, layers, self.state, since)
 
     @property
     def state(self) -> State:

@@ -1,0 +1,167 @@
+"""Kernels: interpreted and compiled alike, shipped and fresh, and made anew where what ships can't be used."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from importlib.metadata import version
+
+import numpy as np
+import pytest
+
+import haptos
+from haptos.demo import demo_file
+from haptos.engine.build.compile_level import compile_level
+from haptos.engine.compiling import shipped
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.compiling.kernels import KernelCall
+from haptos.engine.compiling.packing import layout_of, words_of
+from haptos.engine.runner import Runner
+from haptos.engine.simulation import needs_compiling
+
+ROOMS = ("first-room", "stair-hall", "lift-shaft", "orrery-loft", "ember-gallery", "lantern-way", "orrery-hall")
+# A ray's kernel is the quickest to compile.
+RAY = """
+import haptos
+level = haptos.Level(pieces=[{"name": "trunk", "shape": {"box": [20, 20]}, "at": [100, 0]}])
+print(haptos.first_hit(level, (0, 0), (1, 0)).distance)
+"""
+
+
+def ran(code: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    """Run Python in a process of its own."""
+    whole = {**os.environ, **environment}
+    return subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=whole, check=False)
+
+
+@pytest.mark.parametrize("room", ROOMS)
+def test_interpreted_and_compiled_give_the_same_bits(room, monkeypatch):
+    level = haptos.load(demo_file(f"{room}.toml"))
+    cues = "right 0.2 s, right+jump 0.1 s, right+up 0.1 s, act 0.1 s" if room != "ember-gallery" else "act+right 0.1 s"
+    compiled = haptos.simulate(level, cues)
+    monkeypatch.setenv("HAPTOS_INTERPRET", "1")
+    interpreted = haptos.simulate(level, cues)
+    for name in ("track_records", "event_records", "flight_records", "scores"):
+        assert getattr(compiled, name).tobytes() == getattr(interpreted, name).tobytes(), name
+    ray = haptos.Simulation(level).first_hit((0, 100), (1, -0.2))
+    monkeypatch.setenv("HAPTOS_INTERPRET", "0")
+    assert haptos.Simulation(level).first_hit((0, 100), (1, -0.2)) == ray
+
+
+def test_what_ships_is_fresh_and_there_for_every_sort():
+    said = shipped.manifest()
+    assert said["digest"] == shipped.digest(), "run `make kernels` after a change of what kernels are made of"
+    assert set(said["files"]) == set(shipped.PLATFORMS)
+    for method in ("exact", "semi-implicit-euler"):
+        for view in ("side", "top"):
+            for piece in ({}, {"surface": {}}, {"route": {"stops": [[0, 0], [0, 9]], "speed": 9}}, {"harm": {}}):
+                pieces = [{"name": "thing", "at": [0, 99], "shape": {"box": [9, 9]}, **piece}]
+                level = haptos.Level(world={"view": view, "method": method}, pieces=pieces)
+                key = Runner(compile_level(level)).kernel_call.key
+                for platform in shipped.PLATFORMS:
+                    assert shipped.shipped_code(key, platform), (key, platform)
+                assert not needs_compiling(level)
+
+
+def test_a_run_imports_neither_numba_nor_what_draws(tmp_path):
+    code = "import haptos, sys; haptos.simulate(haptos.Level()); print({'numba', 'matplotlib'} & set(sys.modules))"
+    done = ran(code, HAPTOS_CACHE_DIR=str(tmp_path))
+    assert (done.stdout, done.stderr) == ("set()\n", "")
+    assert not list(tmp_path.iterdir())
+
+
+@pytest.mark.parametrize(
+    ("damage", "why"),
+    [
+        ("byte", "is damaged"),
+        ("foreign", "is damaged"),
+        ("gone", "can't be read"),
+        ("stale", "older than the sources"),
+        ("manifest", "does not ship"),
+    ],
+)
+def test_where_what_ships_can_not_be_used_it_is_compiled_and_kept(tmp_path, damage, why):
+    folder = tmp_path / "shipped"
+    folder.mkdir()
+    for file in shipped.FOLDER.iterdir():
+        (folder / file.name).write_bytes(file.read_bytes())
+    for archive in folder.glob("*.xz"):
+        code = archive.read_bytes()
+        if damage == "byte":
+            archive.write_bytes(code[:999] + bytes([code[999] ^ 1]) + code[1000:])
+        elif damage == "foreign":
+            archive.write_bytes(b"not an archive")
+        elif damage == "gone":
+            archive.unlink()
+    manifest = folder / shipped.MANIFEST
+    if damage == "stale":
+        manifest.write_text(json.dumps({**json.loads(manifest.read_text()), "digest": "of long ago"}))
+    elif damage == "manifest":
+        manifest.write_text("[")
+    redirected = (
+        f"from pathlib import Path; from haptos.engine.compiling import shipped; shipped.FOLDER = Path({str(folder)!r})"
+    )
+    first = ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache"))
+    assert first.stdout == "90.0\n", first.stderr
+    assert len(first.stderr.splitlines()) == 1
+    assert why in first.stderr
+    again = ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache"))
+    assert (again.stdout, again.stderr) == ("90.0\n", "")
+    if damage == "byte":
+        # Damaged in the cache too, it is made once more.
+        (kept,) = (tmp_path / "cache").rglob("ray-*")
+        kept.write_bytes(kept.read_bytes()[:-1])
+        assert ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache")).stdout == "90.0\n"
+
+
+def test_where_no_cache_can_be_written_it_works_uncached(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    code = "from haptos.engine.compiling import shipped; shipped.manifest = lambda: {}" + RAY
+    done = ran(code, HAPTOS_CACHE_DIR=str(tmp_path / "file"))
+    assert done.stdout == "90.0\n", done.stderr
+    assert len(done.stderr.splitlines()) == 1
+
+
+def test_of_older_kernels_only_a_few_are_kept(tmp_path, monkeypatch):
+    monkeypatch.setenv("HAPTOS_CACHE_DIR", str(tmp_path))
+    for number in range(shipped.KEPT_FOLDERS + 3):
+        monkeypatch.setattr(shipped, "digest", lambda number=number: f"digest {number} " + "0" * 20)
+        shipped.keep_code("ray-0", "here", b"code")
+        os.utime(tmp_path / "kernels" / shipped.digest()[:20], (number, number))
+    assert len(list((tmp_path / "kernels").iterdir())) == shipped.KEPT_FOLDERS
+    assert shipped.cached_code("ray-0", "here") == b"code"
+    assert shipped.cached_code("ray-1", "here") is None
+
+
+def test_how_long_a_compile_took_is_known_the_next_time(tmp_path, monkeypatch):
+    monkeypatch.setenv("HAPTOS_CACHE_DIR", str(tmp_path))
+    assert shipped.last_times() == {}
+    shipped.note_time("ray", 3.14159)
+    shipped.note_time("poses", 1.0)
+    assert shipped.last_times() == {"ray": 3.1, "poses": 1.0}
+
+
+def test_words_say_where_arrays_lie_and_layouts_what_they_are():
+    rows = np.zeros(3, dtype=[("x", "f8"), ("piece", "i8")])
+    table = np.zeros((4, 2))
+    assert words_of((rows, None, table)) == [rows.ctypes.data, 3, table.ctypes.data, 4, 2]
+    with pytest.raises(ValueError, match="an array with gaps"):
+        words_of(table[:, 0])
+    other = np.zeros(3, dtype=[("piece", "i8"), ("x", "f8")])
+    assert layout_of((rows,)) != layout_of((other,)) != layout_of((None,))
+
+
+def test_a_kernel_that_meets_an_error_of_its_own_says_so():
+    @leaf
+    def fails(numbers):
+        numbers[0] = 1.0 / numbers[1]
+
+    numbers = np.zeros(2)
+    with pytest.raises(ZeroDivisionError):
+        KernelCall(fails, "fails", (numbers,), interpreted=True)()
+
+
+def test_what_ships_was_made_by_the_versions_that_tests_use():
+    assert shipped.manifest()["versions"] == {name: version(name) for name in ("numba", "llvmlite")}
