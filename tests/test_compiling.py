@@ -76,7 +76,6 @@ def test_a_run_imports_neither_numba_nor_what_draws(tmp_path):
     ("damage", "why"),
     [
         ("byte", "is damaged"),
-        ("foreign", "is damaged"),
         ("gone", "can't be read"),
         ("stale", "older than the sources"),
         ("manifest", "does not ship"),
@@ -91,8 +90,6 @@ def test_where_what_ships_can_not_be_used_it_is_compiled_and_kept(tmp_path, dama
         code = archive.read_bytes()
         if damage == "byte":
             archive.write_bytes(code[:999] + bytes([code[999] ^ 1]) + code[1000:])
-        elif damage == "foreign":
-            archive.write_bytes(b"not an archive")
         elif damage == "gone":
             archive.unlink()
     manifest = folder / shipped.MANIFEST
@@ -153,14 +150,17 @@ def test_words_say_where_arrays_lie_and_layouts_what_they_are():
     assert layout_of((rows,)) != layout_of((other,)) != layout_of((None,))
 
 
-def test_a_kernel_that_meets_an_error_of_its_own_says_so():
+def test_where_python_raises_compiled_code_goes_on(tmp_path, monkeypatch):
     @leaf
-    def fails(numbers):
+    def divide(numbers):
         numbers[0] = 1.0 / numbers[1]
 
+    monkeypatch.setenv("HAPTOS_CACHE_DIR", str(tmp_path))
     numbers = np.zeros(2)
     with pytest.raises(ZeroDivisionError):
-        KernelCall(fails, "fails", (numbers,), interpreted=True)()
+        KernelCall(divide, "divide", (numbers,), interpreted=True)()
+    KernelCall(divide, "divide", (numbers,))()
+    assert numbers[0] == np.inf
 
 
 def test_what_ships_was_made_by_the_versions_that_tests_use():
