@@ -23,16 +23,6 @@ if TYPE_CHECKING:
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
 # The level files that this call reads, for messages.
 READ: list[Path] = []
-# The rooms of the demo and their cue sheets.
-DEMO_SHEETS = {
-    "first-room": ("gets-through", "falls-short"),
-    "stair-hall": ("up-the-rigging", "slips-on-the-flags"),
-    "lift-shaft": ("over-the-pit", "under-the-press"),
-    "orrery-loft": ("across-the-loft",),
-    "ember-gallery": ("through-the-embers",),
-    "lantern-way": ("to-the-lantern",),
-    "orrery-hall": ("round-the-globes",),
-}
 
 app = typer.Typer(
     name="haptos",
@@ -248,46 +238,22 @@ def schema() -> None:
 @app.command()
 def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files.")] = Path("haptos-demo")) -> None:
     """Run the whole example: check the observatory, run its cue sheets, write pictures and tables."""
-    from haptos.demo import demo_file
-    from haptos.files.reading import read_cue_sheet
-    from haptos.study.check import check as look
-    from haptos.study.gaps import gaps as find
-    from haptos.study.moves import moves as derive
+    from haptos.demo.tour import tour
     from haptos.views import terminal
     from haptos.writing import writable_folder
 
     folder = writable_folder(out)
     console = terminal.terminal()
-    paths: dict[str, Path] = {}
-    for room, names in DEMO_SHEETS.items():
-        file = demo_file(f"{room}.toml")
-        the_level = _load(file)
-        paths[room] = file
-        console.rule(f"haptos check {file.name}", align="left", style="dim")
-        console.print(terminal.findings_table(look(the_level), file.name))
-        for name in names:
-            sheet = read_cue_sheet(demo_file(f"{name}.toml"), the_level.unit_table())
-            result = _simulate(the_level, sheet.cues)
-            console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
-            console.print(terminal.summary_table(result))
-            console.print()
-            console.print(terminal.events_table(result))
-            written = _write_run(result, writable_folder(folder / name))
-            paths |= {f"{name}, {what}": path for what, path in written.items()}
-        console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
-        console.print(terminal.gaps_table(find(the_level), "", the_level.world.length_unit))
-    console.rule(f"haptos moves {file.name}", align="left", style="dim")
-    table = derive(the_level)
-    console.print(terminal.moves_table(table, ""))
+    _announce_compiles()
+    paths = tour(folder, console)
     console.rule("written", align="left", style="dim")
     console.print(terminal.written_text(paths))
 
 
 def _load(file: Path) -> Level:
-    from haptos.engine.compiling.kernels import Announcer
     from haptos.files.reading import load
 
-    Announcer.around = staticmethod(_announced)
+    _announce_compiles()
     READ.append(file)
     level = load(file)
     from haptos.level.resolve import ResolvedLevel
@@ -329,6 +295,12 @@ def _simulate(level: Level, cues: Cues) -> Run:
     from haptos.engine.simulation import simulate
 
     return simulate(level, cues)
+
+
+def _announce_compiles() -> None:
+    from haptos.engine.compiling.kernels import Announcer
+
+    Announcer.around = staticmethod(_announced)
 
 
 @contextmanager
