@@ -8,25 +8,25 @@ from typing import Any
 import levels
 import numpy as np
 import shapely
+from marks import Mark, at_least, at_most
 from tests.hall import BODIES, hall, mirrored, points, random_cues
 from tests.test_hall import SHEETS
 
 import haptos
 from haptos.engine.build.compile_level import compile_level
-from haptos.engine.build.initial_state import new_state
 from haptos.engine.collision.impact import is_one_way
 from haptos.engine.collision.zones import depth_in
-from haptos.engine.compiling.contract import kernel
+from haptos.engine.compiling.contract import leaf
+from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.records.events import STALL
-from haptos.engine.runner import run_ticks
+from haptos.engine.runner import Runner
 
-Row = tuple[str, str, str]
 RATES = (24, 30, 60, 144, 1000)
 GRAVITY, HEIGHT = 1800.0, 72.0
 COMMON = "right 1 s, right+jump 0.2 s, right 0.8 s, right+sprint 1 s, right+sprint+jump 0.4 s, left 2 s, left+jump 1 s"
 
 
-def flight() -> Row:
+def flight() -> Mark:
     """Apex, air time, landing and distance, with walk speed and terminal speed reached inside a tick."""
     worst = 0.0
     for rate in RATES:
@@ -46,10 +46,10 @@ def flight() -> Row:
         fall = 500 / GRAVITY + (1000 - 500**2 / (2 * GRAVITY)) / 500
         pairs.append((land[land.event == "land"].t.iloc[0], fall))
         worst = max(worst, *(abs(found / expected - 1) for found, expected in pairs))
-    return ("flight at 24 to 1000 ticks/s against closed form", f"{worst:.1e}, relative", "1e-9")
+    return at_most("flight at 24 to 1000 ticks/s against closed form, relative", worst, 1e-9, form=".1e")
 
 
-def tick_rates() -> Row:
+def tick_rates() -> Mark:
     data = levels.demo_room().model_dump(exclude_unset=True, by_alias=True)
     tracks = []
     for rate in (30, 60, 120, 240):
@@ -57,10 +57,10 @@ def tick_rates() -> Row:
         track = haptos.simulate(haptos.Level(**data), COMMON).track
         tracks.append(track[["x", "y", "vx", "vy"]].to_numpy()[:: rate // 30])
     worst = max(float(np.abs(track - tracks[0]).max()) for track in tracks)
-    return ("the demo room at 30, 60, 120, 240 ticks/s", f"{worst:.1e} apart", "1e-6")
+    return at_most("the demo room at 30, 60, 120, 240 ticks/s, apart", worst, 1e-6, "px", ".1e")
 
 
-def tunnelling() -> Row:
+def tunnelling() -> Mark:
     """A body at 100,000 units a second against a wall one unit thick, at many places, angles and sub-tick times."""
     rng = np.random.default_rng(2)
     passed, shots = 0, 300
@@ -73,14 +73,13 @@ def tunnelling() -> Row:
         simulation.step("", ticks=3)
         turn = math.radians(angle)
         passed += (simulation.x - distance) * math.cos(turn) + simulation.y * math.sin(turn) > 0
-    return ("through a wall 1 thick at 100,000 units/s", f"{passed} of {shots}", "none")
+    return at_most(f"through a wall 1 thick at 100,000 units/s, of {shots}", passed, 0, form="d")
 
 
-@kernel
-def deepest(obstacles: Any, track: Any) -> float:
-    """Return the greatest depth of a track inside grown outlines."""
+@leaf
+def deepest(obstacles: Any, track: Any, worst: Any) -> None:
+    """Note the greatest depth of a track inside grown outlines."""
     grid = obstacles.grid[0]
-    worst = -np.inf
     for index in range(track.shape[0]):
         x, y = track[index].x, track[index].y
         column, row = int((x - grid.x) // grid.size), int((y - grid.y) // grid.size)
@@ -90,8 +89,7 @@ def deepest(obstacles: Any, track: Any) -> float:
                 outline = obstacles.outlines[obstacles.items[item]]
                 if is_one_way(outline):
                     continue
-                worst = max(worst, depth_in(outline, obstacles.faces, x, y))
-    return worst
+                worst[0] = max(worst[0], depth_in(outline, obstacles.faces, x, y))
 
 
 def random_shape(rng: np.random.Generator) -> dict[str, Any]:
@@ -135,7 +133,7 @@ def clutter(seed: int, view: str) -> haptos.Level:
     return haptos.Level(world=world, player={"shape": BODIES[seed % 3], "jump": {"extra_jumps": 3}}, pieces=pieces)
 
 
-def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Row:
+def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Mark:
     """Random play, all controls at random, in cluttered levels of all shapes and facets, in both views."""
     worst, stalls = -math.inf, 0
     for seed in range(levels_played):
@@ -143,15 +141,19 @@ def penetration(ticks: int = 1_000_000, levels_played: int = 50) -> Row:
         rng = np.random.default_rng(seed)
         held = np.repeat(rng.integers(0, 64, ticks // levels_played), rng.integers(1, 40, ticks // levels_played))
         controls = held[: ticks // levels_played].astype(np.uint8)
-        track, _, events, _ = run_ticks(compiled, new_state(compiled, 1), 0, controls)
+        runner = Runner(compiled)
+        runner.run(controls)
+        track, _, events, _ = runner.recording.whole()
         height = compiled.level.player.shape.size[1]
-        worst = max(worst, deepest(compiled.tables.solids, track) / height)
+        depth = np.full(1, -math.inf)
+        KernelCall(deepest, "deepest", (compiled.tables.solids, track, depth))()
+        worst = max(worst, float(depth[0]) / height)
         stalls += int((events["kind"] == STALL).sum())
         assert np.isfinite(track["x"]).all()
-    return ("deepest in a million random ticks in clutter", f"{worst:.1e} heights, {stalls} stalls", "1e-5 heights")
+    return at_most("deepest in a million random ticks in clutter", worst, 1e-5, "heights", ".1e", f", {stalls} stalls")
 
 
-def hall_symmetry() -> Row:
+def hall_symmetry() -> Mark:
     """The hall mirrored, turned and scaled; two tours and random play, each body."""
     worst = 0.0
     for cues in SHEETS:
@@ -164,10 +166,10 @@ def hall_symmetry() -> Row:
                 spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
                 pairs.append(points(hall(angle, body=body), cues) @ spin)
             worst = max(worst, *(float(np.abs(pair - here).max()) for pair in pairs))
-    return ("the hall mirrored, turned, scaled, 600 ticks and more", f"{worst:.1e} apart", "1e-6")
+    return at_most("the hall mirrored, turned, scaled, apart", worst, 1e-6, "px", ".1e")
 
 
-def hall_rates(sheets: int = 60) -> list[Row]:
+def hall_rates(sheets: int = 60) -> list[Mark]:
     """The hall at 30, 60, 120 and 240 ticks a second: the tours, and random play; in heights of the body."""
     apart = []
     for number, cues in enumerate([*SHEETS[:2], *(random_cues(seed) for seed in range(sheets))]):
@@ -178,10 +180,10 @@ def hall_rates(sheets: int = 60) -> list[Row]:
         apart.append(max(float(np.abs(track - slow).max()) for track in fast) / tall)
     good = sum(value < 1e-6 for value in apart[2:])
     return [
-        ("the hall's tours at 30 to 240 ticks/s", f"{max(apart[:2]):.1e} heights apart", "1e-6"),
-        ("random play in it at 30 to 240 ticks/s", f"{good} of {sheets} within 1e-6, at most {max(apart):.1e}", "all"),
+        at_most("the hall's tours at 30 to 240 ticks/s, apart", max(apart[:2]), 1e-6, "heights", ".1e"),
+        at_least("random play in it at 30 to 240 ticks/s, within 1e-6", good, sheets, "sheets", "d"),
     ]
 
 
-def rows() -> list[Row]:
+def rows() -> list[Mark]:
     return [flight(), tick_rates(), tunnelling(), hall_symmetry(), *hall_rates(), penetration()]
