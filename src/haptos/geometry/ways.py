@@ -11,6 +11,7 @@ References
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -63,13 +64,14 @@ class Leg(NamedTuple):
 class Way(NamedTuple):
     """The legs of one cycle, its time, and the knots of all curves: x, y and the tangent over a piece of the leg."""
 
-    legs: list[Leg]
+    legs: tuple[Leg, ...]
     knots: Floats
     period: float
 
 
+@lru_cache(maxsize=4096)
 def way_of(route: Route) -> Way:
-    """Return the way of a route; a shuttle's cycle is there and back.
+    """Return the way of a route, worked out once; a shuttle's cycle is there and back.
 
     Parameters
     ----------
@@ -116,7 +118,9 @@ def way_of(route: Route) -> Way:
         clock += route.pause + duration
     if route.turns:
         legs = _turned(legs, route.mode == "loop", bool(curves))
-    return Way(legs, np.concatenate(knots), clock)
+    whole = np.concatenate(knots)
+    whole.flags.writeable = False
+    return Way(tuple(legs), whole, clock)
 
 
 def sharp_corner(way: Way) -> int | None:

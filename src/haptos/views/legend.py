@@ -82,7 +82,7 @@ def draw_legend(
     legend = figure.legend(
         handles=handles, loc="upper left", bbox_to_anchor=(0.735, 0.94), fontsize=8, frameon=False, labelcolor=INK
     )
-    figure.canvas.draw()
+    figure.draw_without_rendering()
     bottom = legend.get_window_extent().y0 / figure.bbox.height
     if run is None:
         _list_marks(figure, bottom - 0.02, marks)

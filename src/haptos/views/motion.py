@@ -65,7 +65,7 @@ def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> N
             _draw_pivot(ax, compiled, index)
         for number, corners in _ghosts(compiled, index):
             colour = colours[compiled.resolved.pieces[number].layer]
-            ax.add_patch(
+            ax.add_artist(
                 Polygon(corners, closed=True, facecolor="none", edgecolor=colour, linewidth=0.8, linestyle=GHOST,
                         zorder=1.8)
             )  # fmt: skip
@@ -101,7 +101,7 @@ def draw_flights(ax: Any, run: Run, colours: dict[str, str], at: float | None) -
         look |= {"fill": tick is not None, "linestyle": "-" if tick is not None else GHOST}
         for row in shown:
             for corners in _made_at(compiled, piece, row):
-                ax.add_patch(Polygon(corners, closed=True, **look))
+                ax.add_artist(Polygon(corners, closed=True, **look))
 
 
 def _made_at(compiled: CompiledLevel, piece: int, row: Any) -> list[Any]:
@@ -157,7 +157,7 @@ def _draw_pivot(ax: Any, compiled: CompiledLevel, index: int) -> None:
     shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == index))
     corners = np.concatenate([np.asarray(polygon.exterior.coords) for polygon in shapes] or [np.array([[x, y]])])
     size = max(HANDLE * float(np.hypot(*(corners - (x, y)).T).max()), 0.6 * max(compiled.level.player.shape.size))
-    ax.add_patch(Arc((x, y), 2 * size, 2 * size, theta1=20, theta2=160, color=INK, linewidth=1.1, zorder=3.8))
+    ax.add_artist(Arc((x, y), 2 * size, 2 * size, theta1=20, theta2=160, color=INK, linewidth=1.1, zorder=3.8))
     end = 160.0 if piece.facet("spin").speed > 0 else 20.0
     before = end - ARROW / 4 if piece.facet("spin").speed > 0 else end + ARROW / 4
     tip, tail = ((x + size * np.cos(np.radians(a)), y + size * np.sin(np.radians(a))) for a in (end, before))

@@ -44,11 +44,11 @@ def _draw_reach(ax: Any, row: Any, colour: str) -> None:
 
     place = (float(row["x"]), float(row["y"]))
     if row["attract"] > 0:
-        ax.add_patch(
+        ax.add_artist(
             Circle(place, row["attract"], fill=False, edgecolor=colour, linestyle=":", linewidth=1.1, zorder=2.6)
         )
     if row["collect"] > 0:
-        ax.add_patch(Circle(place, row["collect"], fill=False, edgecolor=INK, linewidth=0.9, zorder=2.7))
+        ax.add_artist(Circle(place, row["collect"], fill=False, edgecolor=INK, linewidth=0.9, zorder=2.7))
 
 
 def _draw_teeth(ax: Any, compiled: CompiledLevel, index: int, width: float) -> None:
@@ -94,4 +94,4 @@ def _draw_chequers(ax: Any, compiled: CompiledLevel, index: int) -> None:
         for row in range(2):
             colour = INK if (column + row) % 2 == 0 else PAPER
             corner = (low_x + column * side, high_y - (row + 1) * side)
-            ax.add_patch(Rectangle(corner, side, side, facecolor=colour, edgecolor="none", zorder=3.3))
+            ax.add_artist(Rectangle(corner, side, side, facecolor=colour, edgecolor="none", zorder=3.3))

@@ -130,7 +130,7 @@ def save_picture(
     ax = figure.add_axes((0.06, 0.09, 0.66, 0.84))
     draw(level, run, ax, at)
     compiled = run.compiled if run is not None else compile_level(level)
-    figure.canvas.draw()
+    figure.draw_without_rendering()
     marks = _mark_events(ax, run) if run is not None else []
     if gaps:
         unit = level.world.length_unit
@@ -178,7 +178,7 @@ def _draw_pieces(ax: Any, compiled: CompiledLevel) -> None:
             style |= {"facecolor": colour + "22", "hatch": "///", "zorder": 1}
         else:
             style |= {"facecolor": "none", "linestyle": ":", "zorder": 1}
-        ax.add_patch(PathPatch(outline, **style))
+        ax.add_artist(PathPatch(outline, **style))
 
 
 def _draw_bounds(ax: Any, level: Level) -> None:
@@ -214,7 +214,7 @@ def _draw_body(ax: Any, level: Level, x: float, y: float, alpha: float, tilt: fl
     body = body_of(level)
     body = body if tilt is None else body._replace(angle=tilt)
     shape = np.asarray(body_polygon(body, x, y).exterior.coords)
-    ax.add_patch(Polygon(shape, closed=True, facecolor="none", edgecolor=PLAYER, linewidth=1.6, alpha=alpha, zorder=5))
+    ax.add_artist(Polygon(shape, closed=True, facecolor="none", edgecolor=PLAYER, linewidth=1.6, alpha=alpha, zorder=5))
 
 
 def _draw_path(ax: Any, run: Run) -> None:
