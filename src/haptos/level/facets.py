@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from haptos.level.facet import Facet
 from haptos.level.quantity import (
     Acceleration,
     Angle,
@@ -28,7 +30,7 @@ Side = Literal["above", "below", "left", "right"]
 SIDE_ANGLES = {"above": 90.0, "below": 270.0, "left": 180.0, "right": 0.0, "any": 90.0}
 
 
-class Surface(Section):
+class Surface(Facet):
     """What holds while the player stands on a piece; in the top view, while its centre is over it.
 
     Attributes
@@ -40,6 +42,10 @@ class Surface(Section):
     cushion : whether a landing here does no harm
     rank : in the top view, of several surfaces the highest holds
     """
+
+    changeable: ClassVar = ("speed_factor", "accel_factor", "jump_factor", "restitution", "friction")
+    # Below zero, grip follows the slope alone.
+    absent: ClassVar = {"friction": -1.0}
 
     speed_factor: Factor = 1.0
     accel_factor: Factor = 1.0
@@ -96,7 +102,7 @@ class Gravity(Section):
         return self
 
 
-class FieldEffect(Section):
+class FieldEffect(Facet):
     """What holds while the player is inside a zone.
 
     Attributes
@@ -115,6 +121,13 @@ class FieldEffect(Section):
     stacks : multiplies with the others; without it the strongest slowing wins
     """
 
+    layer: ClassVar = "zone"
+    changeable: ClassVar = (
+        "speed_factor", "speed_limit", "accel_factor", "jump_factor", "only_grounded", "stacks", "gravity_factor",
+        "pull", "whirl", "drag", "terminal_factor",
+    )  # fmt: skip
+    absent: ClassVar = {"speed_limit": math.inf}
+
     speed_factor: Factor = 1.0
     speed_limit: Speed | None = None
     accel_factor: Factor = 1.0
@@ -132,7 +145,7 @@ class FieldEffect(Section):
     stacks: bool = False
 
 
-class Ladder(Section):
+class Ladder(Facet):
     """A zone that is climbed along the piece's own up.
 
     Attributes
@@ -142,12 +155,14 @@ class Ladder(Section):
     centres : whether holding on draws the body to the middle line
     """
 
+    layer: ClassVar = "zone"
+
     speed_factor: Factor = 1.0
     top: bool = True
     centres: bool = True
 
 
-class Launch(Section):
+class Launch(Facet):
     """A trampoline: the velocity along its direction is set.
 
     Attributes
@@ -159,6 +174,9 @@ class Launch(Section):
     cooldown : time after a launch in which it does nothing
     jump_factor : factor on the launch's speed while jump is held
     """
+
+    changeable: ClassVar = ("speed", "height", "keep", "cooldown", "jump_factor")
+    absent: ClassVar = {"speed": 0.0, "height": 0.0}
 
     speed: TopSpeed | None = None
     height: Extent | None = None
@@ -175,7 +193,7 @@ class Launch(Section):
         return SIDE_ANGLES[self.from_] if self.direction is None else self.direction
 
 
-class Crumble(Section):
+class Crumble(Facet):
     """A piece that gives way: touched, it waits, then falls along gravity, is gone, and may return.
 
     Attributes
@@ -190,6 +208,8 @@ class Crumble(Section):
     returns_after : from then until it is back, once nobody stands where it would be; never if None
     """
 
+    moves: ClassVar = True
+
     delay: Duration = 0.5
     shake: Size = 0.5
     from_: Side | Literal["any"] = Field(default="above", alias="from")
@@ -200,14 +220,14 @@ class Crumble(Section):
     returns_after: Duration | None = None
 
 
-class Rest(Section):
+class Rest(Facet):
     """At load the piece is moved along gravity onto the first surface of `on`, and stays `gap` above it."""
 
     on: str
     gap: Size = 0.0
 
 
-class Look(Section):
+class Look(Facet):
     """The drawing of a piece: an image, its size (the shape's own if None) and the offset of its centre."""
 
     image: str

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
+from haptos.level.facet import Facet
 from haptos.level.quantity import (
     Angle,
     AngularVelocity,
@@ -36,7 +37,7 @@ Angles = Annotated[tuple[Angle, Angle], BeforeValidator(_both)]
 Box = tuple[Size, Size]
 
 
-class Drift(Section):
+class Drift(Facet):
     """A piece that flies on its own, straight on at an even speed.
 
     Attributes
@@ -49,6 +50,8 @@ class Drift(Section):
     mass : what kicks act on; nothing kicks it if None
     restitution : share of the speed with which it comes back off what its layer is solid to; it passes through if None
     """
+
+    moves: ClassVar = True
 
     velocity: tuple[Velocity, Velocity] = (0.0, 0.0)
     spin: AngularVelocity = 0.0
@@ -80,7 +83,7 @@ class Aim(Section):
         return self
 
 
-class Spawner(Section):
+class Spawner(Facet):
     """What makes pieces of a kind while the level runs; two numbers are a range, taken from evenly at random.
 
     Attributes
@@ -95,6 +98,8 @@ class Spawner(Section):
     lasts : how long each is there
     scale, turn : of each
     """
+
+    layer: ClassVar = "zone"
 
     kind: str
     first: Duration | None = None
@@ -118,8 +123,11 @@ class Spawner(Section):
         return self
 
 
-class Fragile(Section):
+class Fragile(Facet):
     """A piece that vanishes on touching pieces, or the player, on some layers, after so many hits."""
+
+    layer: ClassVar = "shot"
+    moves: ClassVar = True
 
     on: tuple[str, ...] = Field(min_length=1)
     hits: Annotated[int, Field(ge=1)] = 1

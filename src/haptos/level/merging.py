@@ -6,33 +6,12 @@ from typing import Any
 
 from haptos.errors import LevelError
 from haptos.level.assemblies import Frame
-from haptos.level.facets import LAUNCH_MEASURES, Crumble, FieldEffect, Ladder, Launch, Look, Rest, Surface
-from haptos.level.flying import Drift, Fragile, Spawner
+from haptos.level.facets import LAUNCH_MEASURES
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
-from haptos.level.pieces import Part, Template
-from haptos.level.routes import Route, Spin
+from haptos.level.pieces import FACETS, Part, Template
+from haptos.level.routes import Route
 from haptos.level.section import Section
-from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
-
-FACET_SECTIONS: dict[str, type[Section]] = {
-    "rest": Rest,
-    "look": Look,
-    "surface": Surface,
-    "field": FieldEffect,
-    "ladder": Ladder,
-    "launch": Launch,
-    "route": Route,
-    "spin": Spin,
-    "crumble": Crumble,
-    "drift": Drift,
-    "spawner": Spawner,
-    "fragile": Fragile,
-    "pickup": Pickup,
-    "harm": Harm,
-    "checkpoint": Checkpoint,
-    "finish": Finish,
-}
 
 
 def merged_facets(level: Level, sources: list[Template], frame: Frame, place: str) -> dict[str, Any]:
@@ -48,7 +27,7 @@ def merged_facets(level: Level, sources: list[Template], frame: Frame, place: st
     place : str
         Where the piece is written, for messages.
     """
-    facets = {name: _facet(level, name, sources, place) for name in FACET_SECTIONS}
+    facets = {name: _facet(level, name, sources, place) for name in FACETS}
     found = {name: section for name, section in facets.items() if section is not None}
     route = found.get("route")
     if isinstance(route, Route):
@@ -88,7 +67,7 @@ def _facet(level: Level, name: str, sources: list[Template], place: str) -> Sect
         return None
     if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
         raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
-    section_type = FACET_SECTIONS[name]
+    section_type = FACETS[name]
     for key, field in section_type.model_fields.items():
         if field.is_required() and key not in values:
             raise LevelError(f"{place}, {name}", f"missing, and '{key}' has no default")

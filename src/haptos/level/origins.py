@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from haptos.level.assemblies import Source
-from haptos.level.merging import FACET_SECTIONS
+from haptos.level.pieces import FACETS
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.routes import Route
@@ -62,7 +62,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
             value = getattr(piece, key)
             rows.append(Value(key, list(value) if isinstance(value, tuple) else value, origin))
     rows += _shapes(level, piece, sources)
-    for facet in FACET_SECTIONS:
+    for facet in FACETS:
         rows += _facet(level, piece, facet, sources)
     return rows
 

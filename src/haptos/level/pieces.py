@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 from pydantic import Field, model_validator
 
+from haptos.level.facet import Facet
 from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.flying import Drift, Fragile, Spawner
 from haptos.level.quantity import Angle, Extent, Length, Scale
@@ -101,8 +104,6 @@ class Piece(Template):
 
 RESERVED_NAMES = ("player", "self", "other", "map", "bounds")
 RESERVED_WORDS = "player, self, other, map or bounds, without '#' in front and without '/'"
-# Facets that only make sense on what is overlapped.
-ZONE_FACETS = ("field", "ladder", "checkpoint", "finish", "spawner")
 
 
 class TileMap(Section):
@@ -153,3 +154,10 @@ EMPTY_SIGNS = (".", " ")
 for _holder in (Template, Kind, Piece):
     # A piece holds pieces: what they are is known only now.
     _holder.model_rebuild()
+# The sections of all facets, by their keys.
+FACETS: dict[str, type[Facet]] = {
+    name: section
+    for name, field in Template.model_fields.items()
+    for section in get_args(field.annotation)
+    if isinstance(section, type) and issubclass(section, Facet)
+}

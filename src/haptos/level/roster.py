@@ -17,10 +17,11 @@ from haptos.level.assemblies import (
     placed_pieces,
     rules_of,
 )
+from haptos.level.facet import DEFAULT_LAYERS
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts
-from haptos.level.pieces import EMPTY_SIGNS, ZONE_FACETS, Part
+from haptos.level.pieces import EMPTY_SIGNS, FACETS, Part
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
 
@@ -33,7 +34,7 @@ GRAVITY_KEYS: dict[str, Any] = {
     "terminal_factor": 1.0,
 }  # fmt: skip
 # Facets that move a piece.
-MOTIONS = ("route", "spin", "crumble", "drift", "fragile")
+MOTIONS = tuple(name for name, section in FACETS.items() if section.moves)
 
 
 class Roster:
@@ -242,19 +243,14 @@ class Roster:
         solid_from: Side | None,
         facets: dict[str, Any],
     ) -> str:
+        given = {FACETS[facet].layer for facet in facets}
+        if solid_from is not None:
+            given.add("ledge")
         moments = self._moments(name, kinds, marks)
-        if "pickup" in facets:
-            layer = "pickup"
-        elif "fragile" in facets:
-            layer = "shot"
-        elif "harm" in facets:
-            layer = "hazard"
-        elif solid_from is not None:
-            layer = "ledge"
-        elif any(facet in facets for facet in ZONE_FACETS) or (self.level.world.view == "top" and "surface" in facets):
-            layer = "zone"
-        else:
-            layer = "zone" if moments and not moments & set(SOLID_MOMENTS) else "terrain"
+        is_floor = self.level.world.view == "top" and "surface" in facets
+        if is_floor or (moments and not moments & set(SOLID_MOMENTS)):
+            given.add("zone")
+        layer = next((layer for layer in DEFAULT_LAYERS if layer in given), "terrain")
         if layer not in self.contacts.layers:
             wanted = ", ".join(self.contacts.layers)
             raise LevelError(f"{place}, layer", f"missing, wanted one of {wanted}")

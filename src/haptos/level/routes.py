@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pydantic import GetJsonSchemaHandler, model_validator
 from pydantic_core import CoreSchema
 
+from haptos.level.facet import Facet
 from haptos.level.quantity import AngularVelocity, Duration, Length, Period, Speed
-from haptos.level.section import Section
 
 Mode = Literal["loop", "shuttle", "once"]
 # What a route waits for unless it names a rule: that the player boards the piece.
 RIDDEN = "ridden"
 
 
-class Spin(Section):
+class Spin(Facet):
     """A piece that turns about a point.
 
     Attributes
@@ -24,11 +24,13 @@ class Spin(Section):
     pivot : the point, relative to the piece's `at`, in its own frame: it turns and grows with the piece
     """
 
+    moves: ClassVar = True
+
     speed: AngularVelocity
     pivot: tuple[Length, Length] = (0.0, 0.0)
 
 
-class Route(Section):
+class Route(Facet):
     """The way of a piece: `route = { stops, speed }`, or `route = "name"` of a shared one.
 
     Attributes
@@ -44,6 +46,8 @@ class Route(Section):
     start : how far its clock is ahead at the start
     shared : the name of one of the level's routes
     """
+
+    moves: ClassVar = True
 
     stops: tuple[tuple[Length, Length], ...] = ()
     speed: Speed | None = None

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+import math
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from haptos.level.facet import Facet
 from haptos.level.quantity import Duration, Factor, Length, Number, Period, Size, Speed, TopSpeed
 from haptos.level.section import Section
 
 Count = Annotated[int, Field(ge=1, strict=True)]
 
 
-class Pickup(Section):
+class Pickup(Facet):
     """A piece that is taken by coming near it, and may come by itself; both distances are from the player's shape.
 
     Attributes
@@ -27,6 +29,9 @@ class Pickup(Section):
     by : who takes it: ``player``, and pieces that move, by name, kind, ``#mark`` or layer; it comes to the player alone
     blocked_by : layers whose pieces, where they stay, keep it from beginning to come while they are in between
     """
+
+    layer: ClassVar = "pickup"
+    changeable: ClassVar = ("worth", "speed", "rate", "latched")
 
     worth: Number = 1.0
     counter: str | None = None
@@ -51,7 +56,7 @@ class Pickup(Section):
         return self
 
 
-class Harm(Section):
+class Harm(Facet):
     """What hurts who touches or overlaps the piece.
 
     Attributes
@@ -61,6 +66,10 @@ class Harm(Section):
     knock : speed at which the body is thrown away from the piece's middle
     lethal : whether it takes all health, mercy time or not
     """
+
+    layer: ClassVar = "hazard"
+    changeable: ClassVar = ("points", "every", "knock", "lethal")
+    absent: ClassVar = {"every": math.inf}
 
     points: Number = 1.0
     every: Period | None = None
@@ -74,7 +83,7 @@ class Harm(Section):
         return self
 
 
-class Checkpoint(Section):
+class Checkpoint(Facet):
     """Where the player comes back, once it has been there.
 
     Attributes
@@ -84,13 +93,17 @@ class Checkpoint(Section):
     once : whether it saves but the first time
     """
 
+    layer: ClassVar = "zone"
+
     respawn_at: tuple[Length, Length] | None = None
     facing: Literal["right", "left", "up", "down"] | None = None
     once: bool = False
 
 
-class Finish(Section):
+class Finish(Facet):
     """The end of the level; `needs` is a counter of which nothing must be left to take."""
+
+    layer: ClassVar = "zone"
 
     needs: str | None = None
 

@@ -7,7 +7,6 @@ cell, whatever it means.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from typing import Annotated, Any, NamedTuple
 
 import numpy as np
@@ -19,42 +18,20 @@ from haptos.engine.records import Records
 from haptos.engine.records.tables import Tables
 from haptos.errors import LevelError
 from haptos.level.assemblies import PLAYER
-from haptos.level.facets import FieldEffect, Launch, Surface
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
+from haptos.level.pieces import FACETS
 from haptos.level.section import Section
-from haptos.level.stakes import Harm, Pickup
 
 # Tables that lie in the cells, in this order.
 TABLES = ("body", "walls", "surfaces", "fields", "launches", "pickups", "harms")
 WORD = 8
 
 
-def _plain(value: Any) -> float:
-    return float(value)
-
-
-def _endless(value: Any) -> float:
-    return math.inf if value is None else float(value)
-
-
-# For each facet: its section, its table, and the keys that can change, with their columns and what stands there.
-FACETS: dict[str, tuple[type[Section], str, dict[str, Callable[[Any], float]]]] = {
-    "field": (FieldEffect, "fields", {
-        "speed_factor": _plain, "speed_limit": _endless, "accel_factor": _plain, "jump_factor": _plain,
-        "only_grounded": _plain, "stacks": _plain, "gravity_factor": _plain,
-        "pull": _plain, "whirl": _plain, "drag": _plain, "terminal_factor": _plain,
-    }),
-    "surface": (Surface, "surfaces", {
-        "speed_factor": _plain, "accel_factor": _plain, "jump_factor": _plain, "restitution": _plain,
-        "friction": lambda value: -1.0 if value is None else float(value),
-    }),
-    "launch": (Launch, "launches", {
-        "speed": _plain, "height": _plain, "keep": _plain, "cooldown": _plain, "jump_factor": _plain,
-    }),
-    "pickup": (Pickup, "pickups", {"worth": _plain, "speed": _plain, "rate": _plain, "latched": _plain}),
-    "harm": (Harm, "harms", {"points": _plain, "every": _endless, "knock": _plain, "lethal": _plain}),
-}  # fmt: skip
+# The tables of facets that have something to change.
+TABLE_OF = {"field": "fields", "surface": "surfaces", "launch": "launches", "pickup": "pickups", "harm": "harms"}
+# Paths of pieces that rules can change, besides the switches.
+FACET_PATHS = tuple(f"{name}.{key}" for name, section in FACETS.items() for key in section.changeable)
 # Of the player: paths and columns of the body's table.
 BODY_PATHS = {
     "gaits.walk": "walk",
@@ -157,12 +134,12 @@ def change_of(motions: Motions, cells: Cells, path: str, to: Any, place: str) ->
                     raise LevelError(place, f"found {path}, but '{resolved.pieces[index].name}' has no route")
         return Change(rest, [(number, float(to)) for number in numbers])
     facet, _, key = rest.partition(".")
-    if facet not in FACETS or key not in FACETS[facet][2]:
-        known = [*SWITCHES, *(f"{name}.{key}" for name, (_, _, keys) in FACETS.items() for key in keys)]
-        message = f"found {path}, which can't be changed while the level runs{did_you_mean(rest, known)}"
+    if rest not in FACET_PATHS:
+        hint = did_you_mean(rest, [*SWITCHES, *FACET_PATHS])
+        message = f"found {path}, which can't be changed while the level runs{hint}"
         raise LevelError(place, message)
-    section, table, keys = FACETS[facet]
-    value = cells.coded(table, key, keys[key](_checked(resolved.level, section, key, to, path, place)))
+    section, table = FACETS[facet], TABLE_OF[facet]
+    value = cells.coded(table, key, section.number(key, _checked(resolved.level, section, key, to, path, place)))
     places = [
         (cells.place(table, row, key), value) for row, owner in enumerate(cells.owners[table]) if int(owner) in pieces
     ]
@@ -192,7 +169,8 @@ def _of_player(level: Level, cells: Cells, path: str, rest: str, to: Any, place:
     *groups, key = rest.split(".")
     for group in groups:
         section = section.model_fields[group].annotation
-    value = _endless(_checked(level, section, key, to, path, place))
+    given = _checked(level, section, key, to, path, place)
+    value = math.inf if given is None else float(given)
     if rest == "jump.height":
         value = math.sqrt(2.0 * math.hypot(*level.world.gravity) * level.player.fall.rising_factor * value)
     return Change(None, [(cells.place("body", 0, BODY_PATHS[rest]), value)])

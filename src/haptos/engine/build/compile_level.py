@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.changeable import Cells, cells_of
 from haptos.engine.build.facet_tables import Powers, compile_powers, ladder_tops
+from haptos.engine.build.filling import filled
 from haptos.engine.build.mover_plans import Motions
 from haptos.engine.build.mover_tables import Grown, compile_movers
 from haptos.engine.build.objective_tables import compile_stakes, has_stakes
@@ -283,8 +284,9 @@ def _walls(level: Level, body: Body) -> Records:
         if getattr(bounds, side) == "wall":
             nx, ny = INWARD[side]
             reach = float((body.corners @ np.array([nx, ny])).max()) + body.radius
-            rows.append((nx, ny, line[side] + reach, number, line[side]))
-    return np.array(rows, dtype=WALL)
+            edge = line[side]
+            rows.append({"nx": nx, "ny": ny, "offset": edge + reach, "side": number, "edge": edge})
+    return filled(WALL, rows)
 
 
 def _edges(level: Level) -> Records:

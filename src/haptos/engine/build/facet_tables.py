@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.build.filling import Row, facet_row, filled
 from haptos.engine.build.mover_plans import STAYS, Motions
 from haptos.engine.build.obstacles import as_obstacles, repeated
 from haptos.engine.records.codes import (
@@ -83,7 +84,7 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
     """
     resolved = motions.resolved
     meetings = [resolved.meeting(piece) for piece in resolved.pieces]
-    rows: dict[str, list[Any]] = {"surface": [], "field": [], "ladder": [], "launch": []}
+    rows: dict[str, list[Row]] = {"surface": [], "field": [], "ladder": [], "launch": []}
     pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE.names or ()])
     acting: list[Acting] = []
     owners: dict[str, list[int]] = {name: [] for name in rows}
@@ -122,10 +123,10 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
     tables = {
         "effects": effects,
         "pieces": pieces.astype(PIECE),
-        "surfaces": np.array(rows["surface"], dtype=SURFACE),
-        "fields": np.array(rows["field"], dtype=FIELD),
-        "ladders": None if top_view else np.array(rows["ladder"], dtype=LADDER),
-        "launches": None if top_view else np.array(rows["launch"], dtype=LAUNCH),
+        "surfaces": filled(SURFACE, rows["surface"]),
+        "fields": filled(FIELD, rows["field"]),
+        "ladders": None if top_view else filled(LADDER, rows["ladder"]),
+        "launches": None if top_view else filled(LAUNCH, rows["launch"]),
     }
     names = {"surface": "surfaces", "field": "fields", "launch": "launches"}
     behind = {table: np.array(owners[name], dtype=np.int64) for name, table in names.items()}
@@ -182,51 +183,47 @@ def _require_movable(motions: Motions, piece: ResolvedPiece, index: int, meeting
         raise LevelError(f"{piece.place}, launch", message)
 
 
-def _surface(piece: ResolvedPiece) -> tuple[float, ...]:
+def _surface(piece: ResolvedPiece) -> Row:
     surface = piece.facet("surface")
     belt = turned(np.array([surface.conveyor, 0.0]), np.deg2rad(piece.turn))
-    friction = -1.0 if surface.friction is None else surface.friction
-    return (
-        surface.speed_factor, surface.accel_factor, surface.jump_factor, friction, surface.conveyor, belt[0],
-        belt[1],
-        surface.restitution, int(surface.cushion), surface.rank,
-    )  # fmt: skip
+    return facet_row(surface, SURFACE, belt_x=belt[0], belt_y=belt[1])
 
 
-def _field(motions: Motions, piece: ResolvedPiece, index: int) -> tuple[float, ...]:
+def _field(motions: Motions, piece: ResolvedPiece, index: int) -> Row:
     field = piece.facet("field")
-    limit = math.inf if field.speed_limit is None else field.speed_limit
-    return (
-        field.speed_factor, limit, field.accel_factor, field.jump_factor, int(field.only_grounded), int(field.stacks),
-        *_gravity(motions, index, field), field.gravity_factor, *field.push, field.pull,
-        field.whirl, field.drag, field.terminal_factor, 0.0,
+    x, y = motions.origins[index]
+    return facet_row(
+        field, FIELD, **_gravity(motions, field), piece=index, mover=motions.numbers[index], x=x, y=y,
+        push_x=field.push[0], push_y=field.push[1], entered=0.0,
     )  # fmt: skip
 
 
-def _gravity(motions: Motions, index: int, field: FieldEffect) -> tuple[float, ...]:
+def _gravity(motions: Motions, field: FieldEffect) -> Row:
     """Return what a field makes of gravity, as it stands in the table."""
     own = field.gravity
-    x, y = motions.origins[index]
-    mover = motions.numbers[index]
     if own is None:
-        return int(NO_GRAVITY), 0, 0, field.rank, index, mover, x, y, 0.0, 0.0, 0.0, 1.0, 0.0
+        return {
+            "gravity": int(NO_GRAVITY), "lasts": 0, "falloff": 0, "gravity_x": 0.0, "gravity_y": 0.0, "strength": 0.0,
+            "reference": 1.0, "core": 0.0,
+        }  # fmt: skip
     kind = TURNS_OVER if own.flip else POINTS if own.vector is not None else ATTRACTS_TO
     strength = math.hypot(*motions.resolved.level.world.gravity) if own.strength is None else own.strength
-    return (
-        int(kind), LASTS.index(own.lasts), FALLOFFS.index(own.falloff), field.rank, index, mover, x, y,
-        *(own.vector or (0.0, 0.0)), strength, own.reference or 1.0, own.core,
-    )  # fmt: skip
+    x, y = own.vector or (0.0, 0.0)
+    return {
+        "gravity": int(kind), "lasts": LASTS.index(own.lasts), "falloff": FALLOFFS.index(own.falloff), "gravity_x": x,
+        "gravity_y": y, "strength": strength, "reference": own.reference or 1.0, "core": own.core,
+    }  # fmt: skip
 
 
-def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> tuple[float, ...]:
+def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> Row:
     ladder = piece.facet("ladder")
     low, high = piece_box(piece)
     angle = np.deg2rad(piece.turn)
     middle = turned((low + high) / 2, angle) + at
     up = turned(np.array([0.0, 1.0]), angle)
-    half = (high[1] - low[1]) / 2
-    return (
-        index, middle[0], middle[1], up[0], up[1], half, ladder.speed_factor, int(ladder.top), int(ladder.centres)
+    return facet_row(
+        ladder, LADDER, piece=index, x=middle[0], y=middle[1], up_x=up[0], up_y=up[1],
+        half_height=(high[1] - low[1]) / 2,
     )  # fmt: skip
 
 
@@ -242,16 +239,12 @@ def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int
     return grow_outlines(Placement(index * one, 0 * one, 4 * one, np.zeros(1), np.zeros((1, 2)), corners), Body())
 
 
-def _launch(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> tuple[float, ...]:
+def _launch(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Row:
     launch = piece.facet("launch")
-    angle = np.deg2rad(piece.turn)
     own_side = np.zeros(2) if launch.from_ == "any" else np.array(SIDE_DIRECTIONS[launch.from_])
-    side = turned(own_side, angle)
+    side = turned(own_side, np.deg2rad(piece.turn))
     way = launch_direction(piece)
     speed = launch.speed or 0.0
     if launch.impulse is not None:
         speed = launch.impulse / resolved.level.player.mass
-    return (
-        index, side[0], side[1], way[0], way[1], speed, launch.height or 0.0, launch.keep, launch.cooldown,
-        launch.jump_factor,
-    )  # fmt: skip
+    return facet_row(launch, LAUNCH, piece=index, side_x=side[0], side_y=side[1], x=way[0], y=way[1], speed=speed)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.build.filling import Row, facet_row, filled
 from haptos.engine.build.mover_plans import Motions
+from haptos.engine.build.obstacles import grid_of
 from haptos.engine.records import Records
 from haptos.engine.records.codes import ROUNDINGS
 from haptos.engine.records.objective_records import (
@@ -23,7 +24,6 @@ from haptos.engine.records.objective_records import (
     VITALS,
     Stakes,
 )
-from haptos.engine.records.tables import GRID
 from haptos.errors import LevelError
 from haptos.geometry.cells import sort_boxes
 from haptos.geometry.convex import turned
@@ -80,7 +80,7 @@ def compile_stakes(motions: Motions, shapes: Placement, body: Body) -> Stakes:
     resolved = motions.resolved
     names = list(resolved.level.counters)
     pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE_STAKES.names or ()])
-    rows: dict[str, list[Any]] = {name: [] for name in FACETS}
+    rows: dict[str, list[Row]] = {name: [] for name in FACETS}
     pieces["cushions"] = 0
     for index, piece in enumerate(resolved.pieces):
         surface = piece.facet("surface")
@@ -99,22 +99,23 @@ def compile_stakes(motions: Motions, shapes: Placement, body: Body) -> Stakes:
             elif name == "checkpoint":
                 rows[name].append(_checkpoint(motions, piece, index, facet))
             else:
-                rows[name].append((index, -1 if facet.needs is None else names.index(facet.needs)))
-    pickups = np.array(rows["pickup"], dtype=PICKUP)
+                needs = -1 if facet.needs is None else names.index(facet.needs)
+                rows[name].append({"piece": index, "needs": needs})
+    pickups = filled(PICKUP, rows["pickup"])
     takers = _takers(motions, shapes, pickups)
     grid, start, items = _grid(pickups, body)
     return Stakes(
         pickups, grid, start, items, np.flatnonzero(pickups["mover"] >= 0).astype(np.int64),
         np.flatnonzero(pickups["takers"] > 0).astype(np.int64), takers,
-        _sights(motions, shapes, pickups), np.array(rows["harm"], dtype=HARM),
-        np.array(rows["checkpoint"], dtype=CHECKPOINT), np.array(rows["finish"], dtype=FINISH),
+        _sights(motions, shapes, pickups), filled(HARM, rows["harm"]),
+        filled(CHECKPOINT, rows["checkpoint"]), filled(FINISH, rows["finish"]),
         _counters(motions, pickups), _rewards(motions), pieces.astype(PIECE_STAKES), _vitals(motions),
     )  # fmt: skip
 
 
 def _pickup(
     motions: Motions, piece: ResolvedPiece, index: int, shapes: Placement, pickup: Pickup, names: list[str]
-) -> tuple[float, ...]:
+) -> Row:
     resolved = motions.resolved
     if resolved.meeting(piece) == "solid":
         message = "found a pickup on a layer that is solid to the player, wanted one that it overlaps"
@@ -134,12 +135,12 @@ def _pickup(
     layers = resolved.contacts.layers
     x, y = motions.origins[index]
     slot = motions.cast.slot_of(index)
-    return (
-        index, motions.numbers[index], x, y, collect, piece.scale * pickup.attract_within, pickup.motion == "ease",
-        pickup.speed, pickup.rate, pickup.latched, pickup.worth,
-        -1 if pickup.counter is None else names.index(pickup.counter),
-        sum(1 << layers.index(layer) for layer in set(pickup.blocked_by)), PLAYER in pickup.by, 0, 0,
-        -1 if slot is None else motions.numbers[slot],
+    return facet_row(
+        pickup, PICKUP, piece=index, mover=motions.numbers[index], x=x, y=y, collect=collect,
+        attract=piece.scale * pickup.attract_within, eases=pickup.motion == "ease",
+        counter=-1 if pickup.counter is None else names.index(pickup.counter),
+        blocked_by=sum(1 << layers.index(layer) for layer in set(pickup.blocked_by)), by_player=PLAYER in pickup.by,
+        first_taker=0, takers=0, slot=-1 if slot is None else motions.numbers[slot],
     )  # fmt: skip
 
 
@@ -166,12 +167,12 @@ def _takers(motions: Motions, shapes: Placement, pickups: Records) -> NDArray[np
     return np.array(found, dtype=np.int64)
 
 
-def _harm(motions: Motions, index: int, harm: Harm) -> tuple[float, ...]:
+def _harm(motions: Motions, index: int, harm: Harm) -> Row:
     x, y = motions.origins[index]
-    return index, x, y, harm.points, math.inf if harm.every is None else harm.every, harm.knock, harm.lethal
+    return facet_row(harm, HARM, piece=index, x=x, y=y)
 
 
-def _checkpoint(motions: Motions, piece: ResolvedPiece, index: int, checkpoint: Checkpoint) -> tuple[float, ...]:
+def _checkpoint(motions: Motions, piece: ResolvedPiece, index: int, checkpoint: Checkpoint) -> Row:
     level = motions.resolved.level
     place = motions.origins[index]
     if checkpoint.respawn_at is not None:
@@ -185,7 +186,7 @@ def _checkpoint(motions: Motions, piece: ResolvedPiece, index: int, checkpoint: 
                 f"found a respawn place at ({place[0]:g}, {place[1]:g}), which is out of the bounds, wanted one inside"
             )
             raise LevelError(f"{piece.place}, checkpoint.respawn_at", found)
-    return index, place[0], place[1], code, checkpoint.once
+    return facet_row(checkpoint, CHECKPOINT, piece=index, x=place[0], y=place[1], facing=code)
 
 
 def _grid(pickups: Records, body: Body) -> tuple[Records, NDArray[np.int64], NDArray[np.int64]]:
@@ -197,7 +198,7 @@ def _grid(pickups: Records, body: Body) -> tuple[Records, NDArray[np.int64], NDA
     boxes = np.hstack((place - reach, place + reach))[stays]
     step = 2.0 * (body.half_height + body.radius)
     cells = sort_boxes(boxes, step)
-    grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
+    grid = grid_of(cells)
     return grid, cells.start, np.flatnonzero(stays).astype(np.int64)[cells.items]
 
 
@@ -205,15 +206,19 @@ def _sights(motions: Motions, shapes: Placement, pickups: Records) -> Records:
     """Return the sides of everything that stays and blocks some pickup."""
     layers = motions.resolved.contacts.layers
     blocking = int(np.bitwise_or.reduce(pickups["blocked_by"])) if len(pickups) else 0
-    rows: list[tuple[float, ...]] = []
+    rows: list[Row] = []
     for number, index in enumerate(shapes.piece):
         layer = layers.index(motions.resolved.pieces[index].layer)
         if motions.numbers[index] >= 0 or not (blocking >> layer) & 1:
             continue
         corners = shapes.corners(number)
         ends = np.roll(corners, -1, axis=0)
-        rows += [(*one, *other, shapes.radius[number], layer, index) for one, other in zip(corners, ends, strict=True)]
-    return np.array(rows, dtype=SIGHT)
+        own = {"radius": shapes.radius[number], "layer": layer, "piece": index}
+        rows += [
+            {"x0": one[0], "y0": one[1], "x1": other[0], "y1": other[1], **own}
+            for one, other in zip(corners, ends, strict=True)
+        ]
+    return filled(SIGHT, rows)
 
 
 def _counters(motions: Motions, pickups: Records) -> Records:
@@ -226,18 +231,24 @@ def _counters(motions: Motions, pickups: Records) -> Records:
 
 
 def _rewards(motions: Motions) -> Records:
-    rows = [
-        (number, reward.every, reward.lives, reward.health, reward.spend)
-        for number, counter in enumerate(motions.resolved.level.counters.values())
-        for reward in counter.rewards
-    ]
-    return np.array(rows, dtype=REWARD)
+    return filled(
+        REWARD,
+        (
+            {
+                "counter": number, "every": reward.every, "lives": reward.lives, "health": reward.health,
+                "spend": reward.spend,
+            }
+            for number, counter in enumerate(motions.resolved.level.counters.values())
+            for reward in counter.rewards
+        ),
+    )  # fmt: skip
 
 
 def _vitals(motions: Motions) -> Records:
     player = motions.resolved.level.player
-    row = (
-        player.health.points, player.health.mercy_time, player.fall.safe_drop, player.fall.harm_per_unit,
-        ROUNDINGS.index(player.fall.rounding), player.crush.points,
-    )  # fmt: skip
-    return np.array([row], dtype=VITALS)
+    row = {
+        "health": player.health.points, "mercy_time": player.health.mercy_time, "safe_drop": player.fall.safe_drop,
+        "harm_per_unit": player.fall.harm_per_unit, "rounding": ROUNDINGS.index(player.fall.rounding),
+        "crush_points": player.crush.points,
+    }  # fmt: skip
+    return filled(VITALS, [row])

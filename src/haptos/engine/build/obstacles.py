@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.build.filling import filled
+from haptos.engine.records import Records
 from haptos.engine.records.tables import FACE, GRID, OUTLINE, Obstacles
-from haptos.geometry.cells import sort_into_cells
+from haptos.geometry.cells import Cells, sort_into_cells
 from haptos.geometry.outlines import Outlines, shifted
 from haptos.level.level import Level
 
@@ -26,8 +28,13 @@ def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | N
     for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
         faces[name] = outlines.faces[:, column]
     cells = sort_into_cells(outlines, step, reach)
-    grid = np.array([(cells.x, cells.y, cells.size, 1.0 / cells.size, cells.columns, cells.rows)], dtype=GRID)
-    return Obstacles(rows, faces, grid, cells.start, cells.items)
+    return Obstacles(rows, faces, grid_of(cells), cells.start, cells.items)
+
+
+def grid_of(cells: Cells) -> Records:
+    """Return the uniform grid of some cells as a record."""
+    row = {name: getattr(cells, name) for name in ("x", "y", "size", "columns", "rows")}
+    return filled(GRID, [{**row, "per_unit": 1.0 / cells.size}])
 
 
 def repeated(level: Level, outlines: Outlines, turns: NDArray[np.bool_] = NOTHING_TURNS) -> Outlines:

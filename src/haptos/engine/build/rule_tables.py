@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from haptos.engine.build.changeable import Cells, change_of
+from haptos.engine.build.filling import Row, filled
 from haptos.engine.build.mover_plans import Motions
 from haptos.engine.records import codes
 from haptos.engine.records.codes import (
@@ -41,10 +42,10 @@ class Ruled(NamedTuple):
 def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
     """Return the rules that somebody can fire; without cells, of a level where they only say something."""
     resolved = motions.resolved
-    rows: list[tuple[float, ...]] = []
+    rows: list[Row] = []
     targets: list[int] = []
-    actions: list[tuple[float, ...]] = []
-    changes: list[tuple[float, ...]] = []
+    actions: list[Row] = []
+    changes: list[Row] = []
     sayings: list[str] = []
     titles: list[str] = []
     queues = 0
@@ -62,11 +63,13 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
         if rule.after > 0.0:
             queue, queues = queues, queues + 1
         rows.append(
-            (
-                moment, len(targets), count, len(actions), len(rule.do), int(rule.once), rule.every or 0.0, rule.after,
-                *_condition(motions, rule, title), int(resolved.means_player(rule.who)), len(targets) + len(about),
-                len(whos), int(rule.when in RULE_EVENTS), queue,
-            )
+            {
+                "moment": moment, "first_target": len(targets), "targets": count, "first_action": len(actions),
+                "actions": len(rule.do), "once": rule.once, "every": rule.every or 0.0, "after": rule.after,
+                **_condition(motions, rule, title), "players": resolved.means_player(rule.who),
+                "first_who": len(targets) + len(about), "whos": len(whos), "crowd": rule.when in RULE_EVENTS,
+                "queue": queue,
+            }
         )  # fmt: skip
         targets += [*about, *whos]
         titles.append(title)
@@ -77,12 +80,17 @@ def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
             thrown = _kick_place(motions, rule, action, place)
             mass = resolved.level.player.mass
             speed = amount if action.kick is None else action.kick / mass
-            actions.append((verb, counter, len(changes), len(changed), thrown[0], speed, *thrown[1:], action.radius))
-            changes += changed
-    table = np.array(rows, dtype=RULE)
+            actions.append(
+                {
+                    "verb": verb, "counter": counter, "first_target": len(changes), "targets": len(changed),
+                    "mover": thrown[0], "amount": speed, "x": thrown[1], "y": thrown[2], "radius": action.radius,
+                }
+            )  # fmt: skip
+            changes += [{"place": cell, "value": value} for cell, value in changed]
+    table = filled(RULE, rows)
     looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
     rules = Rules(
-        table, np.array(targets, dtype=np.int64), np.array(actions, dtype=ACTION), np.array(changes, dtype=CHANGE),
+        table, np.array(targets, dtype=np.int64), filled(ACTION, actions), filled(CHANGE, changes),
         int(np.sum(looked_at)), queues,
     )  # fmt: skip
     return Ruled(rules, tuple(titles), tuple(sayings))
@@ -133,10 +141,10 @@ def _made_by(motions: Motions, action: Action, number: tuple[str, int], place: s
     return [(row, 1.0) for row in found]
 
 
-def _condition(motions: Motions, rule: Rule, title: str) -> tuple[float, ...]:
+def _condition(motions: Motions, rule: Rule, title: str) -> Row:
     condition = rule.condition
     if condition is None:
-        return int(NO_CONDITION), -1, 0, 0.0
+        return {"asks": int(NO_CONDITION), "subject": -1, "compares": 0, "number": 0.0}
     resolved = motions.resolved
     if condition.measure == "active":
         names = {piece.name: index for index, piece in enumerate(resolved.pieces)}
@@ -149,7 +157,10 @@ def _condition(motions: Motions, rule: Rule, title: str) -> tuple[float, ...]:
             hint = did_you_mean(condition.subject, counters)
             raise LevelError(f"{title}, if", f"no counter '{condition.subject}'{hint}")
         subject = counters.index(condition.subject)
-    return MEASURES[condition.measure], subject, COMPARISONS.index(condition.comparison), condition.number
+    return {
+        "asks": int(MEASURES[condition.measure]), "subject": subject,
+        "compares": COMPARISONS.index(condition.comparison), "number": condition.number,
+    }  # fmt: skip
 
 
 def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tuple[float, ...]:
