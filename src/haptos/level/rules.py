@@ -67,7 +67,6 @@ SOLID_MOMENTS = ("touch", "part", "land")
 PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
 # Moments that are a piece's own; `who` can be one there, and `piece` is then the other party.
 OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim", "touch")
-# Moments that can be a piece's: its own, and those of zones, where it is noticed if a rule asks for it.
 ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
 # Keys that say more about some of them.
 MORE_ABOUT = {

@@ -9,6 +9,8 @@ from typing import Any
 import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
+from haptos.engine.records.events import EVENT_NAMES
+from haptos.engine.report.event_text import EVENTS
 from haptos.engine.run import Run
 from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.assemblies import PLAYER as PLAYER_NAME
@@ -24,13 +26,8 @@ from haptos.writing import write_whole
 
 SIZE_INCHES = (12.8, 8.0)
 DOTS_PER_INCH = 100
-# Events that get a number in the picture; touches and parts go with their landings and jumps.
-MARKED = (
-    "land", "jump", "apex", "enter", "leave", "lost", "respawn", "say", "wrap", "place", "stall", "pass",
-    "climb", "launch", "step", "board", "alight", "crush", "crumble", "drop", "gone", "return",
-    "fire", "vanish", "collect", "reward", "hurt", "checkpoint", "finish", "restart",
-    "flip", "tilt", "turn_blocked",
-)  # fmt: skip
+# Events that get a number in the picture.
+MARKED = frozenset(EVENT_NAMES[kind] for kind, text in EVENTS.items() if text.is_marked)
 MOST_MARKS = 40
 DOT_EVERY = 0.1  # seconds
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 from haptos.engine.records.events import (
     ACT,
@@ -30,6 +31,7 @@ from haptos.engine.records.events import (
     FROM_BEHIND,
     GOES,
     HURTS,
+    INSIDE,
     JUMPS,
     JUMPS_OFF,
     LAND,
@@ -53,6 +55,8 @@ from haptos.engine.records.events import (
     RETURNS,
     REWARDS,
     SAVES,
+    SAY,
+    SETS,
     SPAWNS,
     STALL,
     STEPPED,
@@ -67,70 +71,110 @@ from haptos.engine.records.events import (
 from haptos.level.assemblies import PLAYER
 from haptos.level.world import SIDES
 
-PLAIN = {
-    TOUCHES: "meets {piece} at {amount:.4g} {unit}/s",
-    PARTS: "parts from {piece}",
-    LAND: "lands on {piece} after a drop of {amount:.4g} {unit}, at {more:.4g} {unit}/s",
-    JUMPS: "leaves at {amount:.4g} {unit}/s",
-    APEX: "{amount:.4g} {unit} over the last support",
-    ENTER: "enters {piece}",
-    LEAVE: "leaves {piece}",
-    RESPAWN: "starts again",
-    PLACED: "put there by a cue",
-    ACT: "act is pressed",
-    STALL: "more contacts than one tick can hold; {amount:.3g} s of it dropped",
-    LAUNCHED: "{piece} throws it at {amount:.4g} {unit}/s",
-    BOARD: "rides on {piece}",
-    ALIGHT: "no longer rides on {piece}",
-    CRUSH: "is squeezed by {piece}",
-    CRUMBLES: "{piece} is touched and begins to shake",
-    DROPS: "{who} falls",
-    GOES: "{who} is gone",
-    RETURNS: "{who} is back",
-    SPAWNS: "{who} makes {piece}",
-    FIRES: "fires {piece} at {amount:.4g} {unit}/s",
-    REAIMS: "{who} leaves the bounds and turns back",
-    ATTRACTS: "{piece} begins to come, {amount:.4g} {unit} away",
-    COLLECTS: "takes {piece}, worth {amount:g}",
-    BLOCKED: "something is in the way: {amount:.4g} degrees of its turn have to wait",
-    FLIPS: "gravity is turned over",
-    TILTS: "another gravity holds",
-    RELEASES: "{piece} no longer comes, {amount:.4g} {unit} away",
-    REWARDS: "a reward, number {amount:g}",
-    SAVES: "comes back at {piece} from now on",
-    FINISHES: "the level is finished at {piece}",
-    RESTARTS: "the level begins again",
-    STEPPED: "steps {amount:.4g} {unit} up onto {piece}",
-}
-# These say more by their second number.
-CODED = {
-    PASSES: {
-        DROPPED: "drops through {piece}: down and jump were pressed on it",
-        CLIMBED: "climbs through {piece}: a one-way piece lets through who holds a ladder",
-        FROM_BEHIND: "passes through {piece}: it is solid from its other side alone, and is met from behind",
-        FROM_ASIDE: "passes through {piece}: it is solid from one side alone, and the body is not wholly on that side",
-    },
-    CLIMB: {
-        TAKES_HOLD: "takes hold of {piece}",
-        AT_BOTTOM: "lets go at the bottom of {piece}",
-        ON_TOP: "stands on the top of {piece}",
-        JUMPS_OFF: "jumps off {piece}",
-        LETS_GO: "lets go of {piece}",
-    },
-    REFUSED: {
-        TOO_MANY: "{who} makes none: as many are there as may be",
-        COOLING: "nothing is fired: the cooldown is not over",
-        NOT_THERE: "nothing is made: {who} is not there",
-    },
-    VANISHES: {
-        BROKE: "{who} breaks on {piece}",
-        TIMED_OUT: "{who} has lasted its time",
-        LEFT_BOUNDS: "{who} has left the bounds",
-        REMOVED: "{who} is taken away",
-    },
-    WRAP: {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},
-    LOST: {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)}
-    | {BY_HARM: "no health is left"},
+
+class EventText(NamedTuple):
+    """What one sort of event says to people.
+
+    Attributes
+    ----------
+    sentence : its detail, with `who`, `piece`, `amount`, `more` and `unit` to be filled in; one for each value of
+        `more` where that is a code; empty where what is said, or done, is in the level's own words
+    amount : what its main number is, empty if it has none
+    is_marked : whether it gets a number in pictures; touches and parts go with their landings and jumps
+    """
+
+    sentence: str | dict[float, str]
+    amount: str = ""
+    is_marked: bool = False
+
+
+EVENTS = {
+    TOUCHES: EventText("meets {piece} at {amount:.4g} {unit}/s", "approach speed"),
+    PARTS: EventText("parts from {piece}"),
+    LAND: EventText("lands on {piece} after a drop of {amount:.4g} {unit}, at {more:.4g} {unit}/s", "drop", True),
+    JUMPS: EventText("leaves at {amount:.4g} {unit}/s", "speed", True),
+    APEX: EventText("{amount:.4g} {unit} over the last support", "height over the last support", True),
+    ENTER: EventText("enters {piece}", "", True),
+    LEAVE: EventText("leaves {piece}", "", True),
+    LOST: EventText(
+        {float(number): f"its centre crossed the {side} edge of the bounds" for number, side in enumerate(SIDES)}
+        | {BY_HARM: "no health is left"},
+        "",
+        True,
+    ),
+    RESPAWN: EventText("starts again", "", True),
+    WRAP: EventText(
+        {float(number): f"crossed the {side} edge and came back opposite" for number, side in enumerate(SIDES)},
+        "",
+        True,
+    ),
+    PLACED: EventText("put there by a cue", "", True),
+    ACT: EventText("act is pressed"),
+    STALL: EventText("more contacts than one tick can hold; {amount:.3g} s of it dropped", "seconds dropped", True),
+    SAY: EventText("", "", True),
+    INSIDE: EventText(""),
+    PASSES: EventText(
+        {
+            DROPPED: "drops through {piece}: down and jump were pressed on it",
+            CLIMBED: "climbs through {piece}: a one-way piece lets through who holds a ladder",
+            FROM_BEHIND: "passes through {piece}: it is solid from its other side alone, and is met from behind",
+            FROM_ASIDE: "passes through {piece}: solid from one side alone, and the body is not wholly on that side",
+        },
+        "",
+        True,
+    ),
+    CLIMB: EventText(
+        {
+            TAKES_HOLD: "takes hold of {piece}",
+            AT_BOTTOM: "lets go at the bottom of {piece}",
+            ON_TOP: "stands on the top of {piece}",
+            JUMPS_OFF: "jumps off {piece}",
+            LETS_GO: "lets go of {piece}",
+        },
+        "",
+        True,
+    ),
+    LAUNCHED: EventText("{piece} throws it at {amount:.4g} {unit}/s", "speed", True),
+    STEPPED: EventText("steps {amount:.4g} {unit} up onto {piece}", "height", True),
+    BOARD: EventText("rides on {piece}", "", True),
+    ALIGHT: EventText("no longer rides on {piece}", "", True),
+    CRUSH: EventText("is squeezed by {piece}", "", True),
+    CRUMBLES: EventText("{piece} is touched and begins to shake", "", True),
+    DROPS: EventText("{who} falls", "", True),
+    GOES: EventText("{who} is gone", "", True),
+    RETURNS: EventText("{who} is back", "", True),
+    SPAWNS: EventText("{who} makes {piece}", "its number"),
+    REFUSED: EventText(
+        {
+            TOO_MANY: "{who} makes none: as many are there as may be",
+            COOLING: "nothing is fired: the cooldown is not over",
+            NOT_THERE: "nothing is made: {who} is not there",
+        }
+    ),
+    VANISHES: EventText(
+        {
+            BROKE: "{who} breaks on {piece}",
+            TIMED_OUT: "{who} has lasted its time",
+            LEFT_BOUNDS: "{who} has left the bounds",
+            REMOVED: "{who} is taken away",
+        },
+        "",
+        True,
+    ),
+    FIRES: EventText("fires {piece} at {amount:.4g} {unit}/s", "speed", True),
+    REAIMS: EventText("{who} leaves the bounds and turns back"),
+    ATTRACTS: EventText("{piece} begins to come, {amount:.4g} {unit} away", "distance"),
+    COLLECTS: EventText("takes {piece}, worth {amount:g}", "worth", True),
+    REWARDS: EventText("a reward, number {amount:g}", "its number", True),
+    HURTS: EventText("", "points", True),
+    SAVES: EventText("comes back at {piece} from now on", "", True),
+    FINISHES: EventText("the level is finished at {piece}", "", True),
+    RESTARTS: EventText("the level begins again", "", True),
+    SETS: EventText(""),
+    RELEASES: EventText("{piece} no longer comes, {amount:.4g} {unit} away", "distance"),
+    FLIPS: EventText("gravity is turned over", "", True),
+    TILTS: EventText("another gravity holds", "", True),
+    BLOCKED: EventText("rotation blocked, {amount:.4g}° left", "degrees that wait", True),
 }
 CUSHIONED = "; the landing is cushioned"
 
@@ -151,5 +195,7 @@ def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit:
         return f"{piece} takes {amount:.4g} points of health" + (", all of it" if more == math.inf else "")
     if kind == COLLECTS and who != PLAYER:
         return f"{who} takes {piece}, worth {amount:g}"
-    sentence = CODED[kind][more] if kind in CODED else PLAIN.get(kind, "")
+    sentence = EVENTS[kind].sentence
+    if isinstance(sentence, dict):
+        sentence = sentence[more]
     return sentence.format(who=who, piece=piece, amount=amount, more=more, unit=unit)
