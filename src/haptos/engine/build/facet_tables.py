@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -55,6 +56,27 @@ class Acting(NamedTuple):
     shapes: Placement
 
 
+class Reach(NamedTuple):
+    """Outlines in which a facet acts, and the shapes that they were grown from."""
+
+    outlines: Outlines
+    shapes: Placement
+
+
+class Place(NamedTuple):
+    """A piece with a facet: its number, its shapes, whom it meets, and how."""
+
+    motions: Motions
+    piece: ResolvedPiece
+    number: int
+    shapes: Placement
+    body: Body
+    meeting: str
+
+
+Made = Iterator[tuple[Row, Reach | None]]
+
+
 class Powers(NamedTuple):
     """The tables of facets, and the shapes behind the effects' outlines: which one is behind each, STAYS if none.
 
@@ -83,53 +105,37 @@ def compile_powers(motions: Motions, placement: Placement, body: Body, is_wanted
         Whether the tables are made though all of them are empty.
     """
     resolved = motions.resolved
-    meetings = [resolved.meeting(piece) for piece in resolved.pieces]
-    rows: dict[str, list[Row]] = {"surface": [], "field": [], "ladder": [], "launch": []}
     pieces = np.full(len(resolved.pieces), -1, dtype=[(name, "i8") for name in PIECE.names or ()])
+    rows: dict[str, list[Row]] = {power.table: [] for power in POWERS}
+    owners: dict[str, list[int]] = {power.table: [] for power in POWERS}
     acting: list[Acting] = []
-    owners: dict[str, list[int]] = {name: [] for name in rows}
     top_view = resolved.level.world.view == "top"
-    for index, (piece, meeting) in enumerate(zip(resolved.pieces, meetings, strict=True)):
+    for index, piece in enumerate(resolved.pieces):
+        meeting = resolved.meeting(piece)
         shapes = placement.only(placement.piece == index) if piece.facets else None
         if shapes is None or meeting == "nothing":
             continue
         _require_movable(motions, piece, index, meeting, top_view)
-        before = {name: len(found) for name, found in rows.items()}
-        if piece.facet("surface") is not None:
-            pieces["surface"][index] = len(rows["surface"])
-            if meeting == "overlap" and top_view:
-                acting.append(Acting(grow_outlines(shapes, Body()), FLOOR_ROLE, len(rows["surface"]), shapes))
-            rows["surface"].append(_surface(piece))
-        if piece.facet("launch") is not None and not top_view:
-            if meeting == "solid":
-                pieces["launch"][index] = len(rows["launch"])
-            else:
-                acting.append(Acting(grow_outlines(shapes, body), LAUNCH_ROLE, len(rows["launch"]), shapes))
-            rows["launch"].append(_launch(resolved, piece, index))
-        if meeting == "overlap" and piece.facet("field") is not None:
-            acting.append(Acting(grow_outlines(shapes, body), FIELD_ROLE, len(rows["field"]), shapes))
-            rows["field"].append(_field(motions, piece, index))
-        if meeting == "overlap" and piece.facet("ladder") is not None and not top_view:
-            for at in piece_places(piece, shapes):
-                reach = _reach(resolved, piece, at, index)
-                acting.append(Acting(reach, LADDER_ROLE, len(rows["ladder"]), joined([])))
-                rows["ladder"].append(_ladder(piece, at, index))
-        for name, found in rows.items():
-            owners[name] += [index] * (len(found) - before[name])
+        for power in POWERS:
+            if piece.facet(power.facet) is None or meeting not in power.meetings or (top_view and power.is_upright):
+                continue
+            place = Place(motions, piece, index, shapes, body, meeting)
+            for row, grown in power.made(place):
+                number = len(rows[power.table])
+                if power.facet in (PIECE.names or ()) and (meeting == "solid" or power.facet == "surface"):
+                    pieces[power.facet][index] = number
+                if grown is not None:
+                    acting.append(Acting(grown.outlines, power.role, number, grown.shapes))
+                rows[power.table].append(row)
+                owners[power.table].append(index)
     if not any(rows.values()) and not is_wanted:
-        tables = dict.fromkeys(("effects", "pieces", "surfaces", "fields", "ladders", "launches"))
+        tables: dict[str, Any] = dict.fromkeys(("effects", "pieces", *rows))
         return Powers(tables, joined([]), np.zeros(0, dtype=np.int64), {})
     effects, source = _effects(motions, acting, body)
-    tables = {
-        "effects": effects,
-        "pieces": pieces.astype(PIECE),
-        "surfaces": filled(SURFACE, rows["surface"]),
-        "fields": filled(FIELD, rows["field"]),
-        "ladders": None if top_view else filled(LADDER, rows["ladder"]),
-        "launches": None if top_view else filled(LAUNCH, rows["launch"]),
-    }
-    names = {"surface": "surfaces", "field": "fields", "launch": "launches"}
-    behind = {table: np.array(owners[name], dtype=np.int64) for name, table in names.items()}
+    tables = {"effects": effects, "pieces": pieces.astype(PIECE)}
+    for power in POWERS:
+        tables[power.table] = None if top_view and power.is_upright else filled(power.layout, rows[power.table])
+    behind = {table: np.array(found, dtype=np.int64) for table, found in owners.items()}
     return Powers(tables, joined([one.shapes for one in acting]), source, behind)
 
 
@@ -183,19 +189,23 @@ def _require_movable(motions: Motions, piece: ResolvedPiece, index: int, meeting
         raise LevelError(f"{piece.place}, launch", message)
 
 
-def _surface(piece: ResolvedPiece) -> Row:
-    surface = piece.facet("surface")
-    belt = turned(np.array([surface.conveyor, 0.0]), np.deg2rad(piece.turn))
-    return facet_row(surface, SURFACE, belt_x=belt[0], belt_y=belt[1])
+def _surface(place: Place) -> Made:
+    surface = place.piece.facet("surface")
+    belt = turned(np.array([surface.conveyor, 0.0]), np.deg2rad(place.piece.turn))
+    # What is overlapped is a floor of the top view.
+    is_floor = place.meeting == "overlap" and place.motions.resolved.level.world.view == "top"
+    grown = Reach(grow_outlines(place.shapes, Body()), place.shapes) if is_floor else None
+    yield facet_row(surface, SURFACE, belt_x=belt[0], belt_y=belt[1]), grown
 
 
-def _field(motions: Motions, piece: ResolvedPiece, index: int) -> Row:
-    field = piece.facet("field")
-    x, y = motions.origins[index]
-    return facet_row(
-        field, FIELD, **_gravity(motions, field), piece=index, mover=motions.numbers[index], x=x, y=y,
-        push_x=field.push[0], push_y=field.push[1], entered=0.0,
+def _field(place: Place) -> Made:
+    field = place.piece.facet("field")
+    x, y = place.motions.origins[place.number]
+    row = facet_row(
+        field, FIELD, **_gravity(place.motions, field), piece=place.number, mover=place.motions.numbers[place.number],
+        x=x, y=y, push_x=field.push[0], push_y=field.push[1], entered=0.0,
     )  # fmt: skip
+    yield row, Reach(grow_outlines(place.shapes, place.body), place.shapes)
 
 
 def _gravity(motions: Motions, field: FieldEffect) -> Row:
@@ -215,16 +225,19 @@ def _gravity(motions: Motions, field: FieldEffect) -> Row:
     }  # fmt: skip
 
 
-def _ladder(piece: ResolvedPiece, at: Floats, index: int) -> Row:
-    ladder = piece.facet("ladder")
+def _ladder(place: Place) -> Made:
+    """Make a row for each place of a piece, of which tiles have many."""
+    piece, ladder = place.piece, place.piece.facet("ladder")
     low, high = piece_box(piece)
     angle = np.deg2rad(piece.turn)
-    middle = turned((low + high) / 2, angle) + at
     up = turned(np.array([0.0, 1.0]), angle)
-    return facet_row(
-        ladder, LADDER, piece=index, x=middle[0], y=middle[1], up_x=up[0], up_y=up[1],
-        half_height=(high[1] - low[1]) / 2,
-    )  # fmt: skip
+    for at in piece_places(piece, place.shapes):
+        middle = turned((low + high) / 2, angle) + at
+        row = facet_row(
+            ladder, LADDER, piece=place.number, x=middle[0], y=middle[1], up_x=up[0], up_y=up[1],
+            half_height=(high[1] - low[1]) / 2,
+        )  # fmt: skip
+        yield row, Reach(_reach(place.motions.resolved, piece, at, place.number), joined([]))
 
 
 def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int) -> Outlines:
@@ -239,12 +252,45 @@ def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int
     return grow_outlines(Placement(index * one, 0 * one, 4 * one, np.zeros(1), np.zeros((1, 2)), corners), Body())
 
 
-def _launch(resolved: ResolvedLevel, piece: ResolvedPiece, index: int) -> Row:
-    launch = piece.facet("launch")
+def _launch(place: Place) -> Made:
+    launch = place.piece.facet("launch")
     own_side = np.zeros(2) if launch.from_ == "any" else np.array(SIDE_DIRECTIONS[launch.from_])
-    side = turned(own_side, np.deg2rad(piece.turn))
-    way = launch_direction(piece)
+    side = turned(own_side, np.deg2rad(place.piece.turn))
+    way = launch_direction(place.piece)
     speed = launch.speed or 0.0
     if launch.impulse is not None:
-        speed = launch.impulse / resolved.level.player.mass
-    return facet_row(launch, LAUNCH, piece=index, side_x=side[0], side_y=side[1], x=way[0], y=way[1], speed=speed)
+        speed = launch.impulse / place.motions.resolved.level.player.mass
+    row = facet_row(launch, LAUNCH, piece=place.number, side_x=side[0], side_y=side[1], x=way[0], y=way[1], speed=speed)
+    is_felt = place.meeting == "overlap"
+    yield row, Reach(grow_outlines(place.shapes, place.body), place.shapes) if is_felt else None
+
+
+class Power(NamedTuple):
+    """What makes a table of one facet.
+
+    Attributes
+    ----------
+    facet, table : its key in the level file, the name of its table
+    layout : of the table's rows
+    role : what its outlines do among the effects
+    meetings : how its piece has to meet the player for the facet to act
+    is_upright : whether it is of no use in the top view
+    made : makes the rows, each with the outlines in which it acts, None if it acts on what touches the piece
+    """
+
+    facet: str
+    table: str
+    layout: np.dtype[np.void]
+    role: int
+    meetings: tuple[str, ...]
+    is_upright: bool
+    made: Callable[[Place], Made]
+
+
+# In the order in which what they do is worked out.
+POWERS = (
+    Power("surface", "surfaces", SURFACE, FLOOR_ROLE, ("solid", "overlap"), False, _surface),
+    Power("launch", "launches", LAUNCH, LAUNCH_ROLE, ("solid", "overlap"), True, _launch),
+    Power("field", "fields", FIELD, FIELD_ROLE, ("overlap",), False, _field),
+    Power("ladder", "ladders", LADDER, LADDER_ROLE, ("overlap",), True, _ladder),
+)
