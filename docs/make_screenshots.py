@@ -10,6 +10,7 @@ import tempfile
 from pathlib import Path
 
 import matplotlib
+from draw_rooms import draw
 from PIL import Image, ImageDraw, ImageFont
 
 from haptos.demo import demo_file
@@ -149,6 +150,7 @@ def main() -> None:
             for sheet in sheets:
                 say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
         say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
+    draw(FOLDER.parent / "rooms.png")
     print(f"screenshots: {FOLDER}")
 
 

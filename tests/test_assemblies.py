@@ -199,7 +199,7 @@ def test_a_tray_that_carries_in_the_top_view():
     [
         ([{"name": "a", "at": [0, 0], "parent": "b"}], {}, r"pieces\[0\] 'a', parent: no piece 'b'"),
         ([{"name": "a", "at": [0, 0], "parent": "b"}, {"name": "b", "at": [0, 0], "parent": "a"}], {},
-         r"parent: found the loop a → b → a, wanted one that does not descend from it"),
+         r"parent: found the loop a → b → a, expected one that does not descend from it"),
         ([{"name": "a", "kind": "box", "at": [0, 0]}], {"box": {"pieces": [{"name": "in", "kind": "box"}]}},
          r"kinds.box.pieces: found .* which holds 'box' in itself without end"),
         ([{"name": "a", "at": [0, 0], "pieces": [{"name": "b", "layer": "zome"}]}], {},

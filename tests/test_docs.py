@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import runpy
 import subprocess
 import sys
 from pathlib import Path
@@ -10,6 +11,7 @@ from typing import get_args
 
 import pytest
 
+from haptos.demo import demo_file
 from haptos.engine.build.changeable import BODY_PATHS, FACET_PATHS, SWITCHES
 from haptos.engine.records.events import EVENT_NAMES
 from haptos.engine.report.event_text import EVENTS
@@ -46,7 +48,8 @@ def test_rules_can_ask_for_every_event_that_something_does():
     ids=lambda section: section.__name__,
 )
 def test_every_key_of_the_level_file_is_in_its_docs(section):
-    for key in fields_of(section):
+    # `route = "name"` is what a shared route is written as.
+    for key in fields_of(section).keys() - {"shared"}:
         assert re.search(rf"\b{re.escape(key)}\b", LEVEL_FILE), key
 
 
@@ -66,8 +69,11 @@ def test_the_paths_that_rules_can_change_are_those_of_the_docs():
 def test_the_code_of_the_readme_runs(tmp_path):
     readme = (ROOT / "README.md").read_text(encoding="utf-8")
     (code,) = re.findall(r"```python\n(.*?)```", readme, re.DOTALL)
+    (tmp_path / "east-wing.toml").write_text(demo_file("first-room.toml").read_text(encoding="utf-8"), encoding="utf-8")
     done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+    assert "jump" in done.stdout
+    assert (tmp_path / "east-wing.png").read_bytes().startswith(b"\x89PNG")
 
 
 @pytest.mark.parametrize(
@@ -79,8 +85,17 @@ def test_links_of_the_docs_lead_somewhere(page):
         assert (file.parent / target).exists(), target
 
 
+def test_rooms_import_one_way_and_no_two_files_share_a_name():
+    drawing = runpy.run_path(str(ROOT / "docs" / "draw_rooms.py"))
+    found, files = drawing["imports"]()
+    for room in files:
+        assert drawing["depth"](room, found) >= 0
+    names = [file.name for file in (ROOT / "src").rglob("*.py") if file.name != "__init__.py"]
+    assert sorted(names) == sorted(set(names))
+
+
 def test_the_files_that_the_architecture_names_exist():
     text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
-    names = {file.name for file in (ROOT / "src").rglob("*.py")}
+    names = {file.name for folder in ("src", "tests") for file in (ROOT / folder).rglob("*.py")}
     for name in re.findall(r"`(?:[a-z_]+/)*([a-z_]+\.py)`", text):
         assert name in names, name

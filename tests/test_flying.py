@@ -267,7 +267,7 @@ def test_what_breaks_on_the_player_does_so_once_it_is_touched():
         ([{"name": "vent", "kind": "vent", "at": [0, 0]}], {"vent": {"spawner": {"kind": "vent", "every": 1}}},
          r"'vent', spawner: found the kind 'vent', which holds a spawner itself"),
         ([{"name": "vent", "at": [0, 0], "spawner": {"kind": "spark", "every": [2, 1]}}], {"spark": SPARK},
-         r"spawner: found every = \[2, 1\], wanted the lower number first"),
+         r"spawner: found every = \[2, 1\], expected the lower number first"),
         ([drifting(velocity=[1, 0], box=[1, 1])], {}, r"drift: found a box without on_exit = 'reaim'"),
         ([{**FLOOR, "name": "pot", "fragile": {"on": ["shoot"]}}], {},
          r"'pot', fragile.on: .*'shoot'.* \(did you mean 'shot'\?\)"),
@@ -281,6 +281,6 @@ def test_bad_flyers_say_where(pieces, kinds, message):
 def test_what_asks_about_bounds_needs_them():
     level = haptos.Level(pieces=[drifting(velocity=[1, 0], on_exit="wrap")])
     with pytest.raises(
-        haptos.LevelError, match=r"'ember', drift: found something about the bounds, wanted world.bounds"
+        haptos.LevelError, match=r"'ember', drift: found something about the bounds, expected world.bounds"
     ):
         haptos.simulate(level)

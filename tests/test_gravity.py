@@ -236,11 +236,11 @@ def test_a_checkpoint_keeps_the_gravity_and_a_restart_does_not(flat):
 @pytest.mark.parametrize(
     ("gravity", "message"),
     [
-        ({"flip": True, "vector": [0, 5]}, r"found flip and vector of flip, vector and toward, wanted one of them"),
+        ({"flip": True, "vector": [0, 5]}, r"found flip and vector of flip, vector and toward, expected one of them"),
         ({}, r"found none of flip, vector and toward"),
-        ({"flip": True, "strength": 5}, r"found strength with flip, wanted it with toward alone"),
+        ({"flip": True, "strength": 5}, r"found strength with flip, expected it with toward alone"),
         ({"toward": True, "falloff": "linear"}, r"found falloff 'linear' without reference"),
-        ({"vector": [0, 0]}, r"found vector \[0, 0\], wanted some"),
+        ({"vector": [0, 0]}, r"found vector \[0, 0\], expected some"),
         ({"toward": True, "lasts": "insde"}, r"lasts: found 'insde', .*did you mean 'inside'"),
     ],
 )

@@ -214,10 +214,10 @@ def test_bad_stakes_say_where_and_what_is_wanted(flat):
     for sections, message in (
         (
             {"pieces": [lamp], "world": bounds},
-            r"'lamp', checkpoint\.respawn_at: .*\(900, 0\), which is out of the bounds",
+            r"'lamp', checkpoint\.respawn_at: .*\(900, 0\), out of the bounds",
         ),
         ({"pieces": [{**lamp, "checkpoint": {}, "finish": {"needs": "oil"}}]}, r"finish\.needs: no counter 'oil'"),
-        ({"counters": {"vx": {}}}, r"counters\.vx: found 'vx', wanted a name that the track has no column of"),
+        ({"counters": {"vx": {}}}, r"counters\.vx: found 'vx', expected a name that the track has no column of"),
         ({"counters": {"oil": {"rewards": [{"every": 0}]}}}, r"counters\.oil\.rewards\[0\]\.every"),
         ({"player": {"health": {"lives": 0}}}, r"player\.health\.lives"),
         ({"player": {"on_death": "respwan"}}, r"player\.on_death: found 'respwan', .*did you mean 'respawn'"),
@@ -267,8 +267,8 @@ def test_times_of_what_hurts_saves_and_rewards_do_not_depend_on_the_tick_rate(fl
         "reward": [0.1 + (90 - 11 - 7.5) / 150],
         "say": [0.1 + (90 - 11 - 7.5) / 150 + 0.35],
     }
-    for event, wanted in times.items():
-        assert [row.t for row in rows_of(run, event)] == pytest.approx(wanted, abs=1e-9), event
+    for event, expected in times.items():
+        assert [row.t for row in rows_of(run, event)] == pytest.approx(expected, abs=1e-9), event
 
 
 def test_a_crush_that_is_not_lethal_costs_its_points(flat):

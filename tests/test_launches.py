@@ -138,15 +138,15 @@ def test_a_kinds_measure_is_replaced_by_the_pieces_own():
 
 
 @pytest.mark.parametrize(
-    ("launch", "wanted"),
+    ("launch", "expected"),
     [
-        ({"speed": 3, "height": 4}, "found speed and height, wanted one of them"),
-        ({"keep": 0.5}, "missing its measure, wanted one of speed, height, impulse"),
+        ({"speed": 3, "height": 4}, "found speed and height, expected one of them"),
+        ({"keep": 0.5}, "missing its measure, expected one of speed, height, impulse"),
         ({"height": 4, "direction": -90}, "a direction that does not go up"),
-        ({"height": 4, "from": "top"}, "found 'top', wanted"),
+        ({"height": 4, "from": "top"}, "found 'top', expected"),
     ],
 )
-def test_launches_that_contradict_themselves_are_refused(launch, wanted):
+def test_launches_that_contradict_themselves_are_refused(launch, expected):
     with pytest.raises(haptos.LevelError, match=r"pieces\[0\] 'drum', launch") as caught:
         haptos.simulate(haptos.Level(pieces=[drum(**launch)]))
-    assert wanted in str(caught.value)
+    assert expected in str(caught.value)

@@ -90,17 +90,17 @@ def test_distances_of_points_are_those_of_shapely(shape, point):
     corners, rows, poses = rows_of(shape)
     core, place = shapely.Polygon(shape[0]), shapely.Point(point)
     outside = core.distance(place)
-    wanted = outside if outside > 0 else -core.exterior.distance(place)
+    expected = outside if outside > 0 else -core.exterior.distance(place)
     found = distance_to(corners, rows[0], poses[0], 0.0, 0.0, *point)
-    assert found == pytest.approx(wanted - shape[1], abs=1e-9)
+    assert found == pytest.approx(expected - shape[1], abs=1e-9)
 
 
 def test_random_numbers_are_the_published_ones_and_even():
     # The first numbers of SplitMix64 from the seed 1234567.
-    wanted = [6457827717110365317, 3203168211198807973, 9817491932198370423, 4593380528125082431]
+    expected = [6457827717110365317, 3203168211198807973, 9817491932198370423, 4593380528125082431]
     with np.errstate(over="ignore"):
         states = [np.uint64(1234567) + GOLDEN * np.uint64(count) for count in range(1, 5)]
-        assert [int(_mix(state)) for state in states] == wanted
+        assert [int(_mix(state)) for state in states] == expected
         drawn = np.array([chance(7, 1, count, -1.0, 3.0) for count in range(2000)])
     assert drawn.min() >= -1
     assert drawn.max() < 3

@@ -92,7 +92,7 @@ def test_default_layers():
 BAD = {
     "broken TOML": ("[world", "not TOML"),
     "an unknown key": ("[world]\ngravty = [0, -1]", "world.gravty: unknown key 'gravty' (did you mean 'gravity'?)"),
-    "a wrong unit": ('[player]\ngaits = { walk = "3 s" }', "player.gaits.walk: found '3 s', wanted a speed"),
+    "a wrong unit": ('[player]\ngaits = { walk = "3 s" }', "player.gaits.walk: found '3 s', expected a speed"),
     "an unknown unit": ('[player]\ngaits = { walk = "3 yd/s" }', "whose unit 'yd' is not known"),
     "a layer not declared": (
         '[contacts]\nlayers = ["stone"]\n[contacts.solid]\nstone = ["ston"]\n[player]\nlayer = "stone"',
@@ -103,13 +103,13 @@ BAD = {
         "both solid and overlap",
     ),
     "a kind based on itself": ('[kinds.a]\nbased_on = "b"\n[kinds.b]\nbased_on = "a"', "the loop a → b → a"),
-    "not a number": ("[player]\nat = [nan, 0]", "player.at[0]: found nan, wanted a finite number"),
+    "not a number": ("[player]\nat = [nan, 0]", "player.at[0]: found nan, expected a finite number"),
     "infinity": ("[world]\ntick_rate = inf", "world.tick_rate: found inf"),
     "a truth value": ("[world]\ntick_rate = true", "world.tick_rate: found True"),
-    "another version": ("haptos = 2", "found format version 2, wanted 1"),
+    "another version": ("haptos = 2", "found format version 2, expected 1"),
     "two forms": (
         '[[pieces]]\nname = "x"\nat = [0, 0]\nshape = { box = [1, 2], circle = 3 }',
-        "pieces[0] 'x', shape: found box and circle, wanted exactly one",
+        "pieces[0] 'x', shape: found box and circle, expected exactly one",
     ),
     "a name twice": (
         '[[pieces]]\nname = "x"\nat = [0, 0]\n[[pieces]]\nname = "x"\nat = [0, 0]',
@@ -120,7 +120,7 @@ BAD = {
         "no kind 'stne' (did you mean 'stone'?)",
     ),
     "no place": ('[[pieces]]\nname = "x"', "pieces[0] 'x', at: missing"),
-    "uneven rows": ('[kinds.s]\n[map]\nrows = "##\\n#"\nsigns = { "#" = "s" }', "found rows[1] of 1 tiles, wanted 2"),
+    "uneven rows": ('[kinds.s]\n[map]\nrows = "##\\n#"\nsigns = { "#" = "s" }', "found rows[1] of 1 tiles, expected 2"),
     "an unknown sign": ('[kinds.s]\n[map]\nrows = "#?"\nsigns = { "#" = "s" }', "found '?' in rows[0]"),
     "half a wrap": (
         '[world]\nbounds = { corners = [0, 0, 9, 9], left = "wrap" }',
@@ -133,32 +133,32 @@ BAD = {
 
 @pytest.mark.parametrize("case", BAD)
 def test_bad_levels_give_one_sentence_with_the_place(case, tmp_path):
-    text, wanted = BAD[case]
+    text, expected = BAD[case]
     path = written(tmp_path, text)
     with pytest.raises(haptos.LevelError) as caught:
         ResolvedLevel(load(path))
     message = str(caught.value.within(str(path)) if not caught.value.file else caught.value)
     assert message.startswith(f"{path}: ")
-    assert wanted in message
+    assert expected in message
     assert "\n" not in message.replace("\\n", "")
 
 
 @pytest.mark.parametrize(
-    ("text", "wanted"),
+    ("text", "expected"),
     [
         ("rigth 1 s", "'rigth' is not a control (did you mean 'right'?)"),
         ("right", "without a time"),
-        ("right 1 px", "found '1 px', wanted a time"),
+        ("right 1 px", "found '1 px', expected a time"),
         ("right -1 s", "zero or more"),
         ("wait 1 s, place 3", "cue 2: found 'place 3'"),
         ("wait nan", "finite"),
         ("?", "found '?'"),
     ],
 )
-def test_bad_cues_give_one_sentence(text, wanted):
+def test_bad_cues_give_one_sentence(text, expected):
     with pytest.raises(haptos.CueError) as caught:
         parse_cues(text)
-    assert wanted in str(caught.value)
+    assert expected in str(caught.value)
 
 
 def test_cues_are_rounded_once_from_the_cumulative_time():
@@ -170,7 +170,7 @@ def test_cues_are_rounded_once_from_the_cumulative_time():
 
 
 def test_more_ticks_than_a_machine_holds_are_refused():
-    with pytest.raises(haptos.CueError, match="wanted at most"):
+    with pytest.raises(haptos.CueError, match="expected at most"):
         haptos.simulate(haptos.Level(world={"tick_rate": 1e9}), "wait 1 s")
 
 
@@ -183,15 +183,15 @@ def test_cue_files_of_every_sort(tmp_path):
     schedules = [load_cues(path).schedule(60).held.tolist() for path in (sheet, table, text)]
     assert schedules[0] == schedules[1] == schedules[2]
     assert schedules[0][59:61] == [2, 17]
-    for name, content, wanted in (
-        ("a.toml", "haptos_cues = 2\ncues = ''", "found 2, wanted 1"),
+    for name, content, expected in (
+        ("a.toml", "haptos_cues = 2\ncues = ''", "found 2, expected 1"),
         ("b.toml", "haptos_cues = 1\ncue = ''", "unknown key 'cue' (did you mean 'cues'?)"),
         ("c.csv", "t,held\n1,right\n0,left", "line 3"),
         ("d.csv", "time,keys\n1,right", "the columns t and held"),
     ):
         with pytest.raises(haptos.CueError) as caught:
             load_cues(written(tmp_path, content, name))
-        assert wanted in str(caught.value)
+        assert expected in str(caught.value)
         assert name in str(caught.value)
 
 

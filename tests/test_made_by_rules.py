@@ -199,11 +199,11 @@ def test_more_firings_than_there_is_room_for_are_named(flat):
     [
         ({"spawn": "embre"}, "no kind or spawner is called 'embre' (did you mean 'ember'?)"),
         ({"spawn": "ember", "parent": "lfit"}, "no piece 'lfit' (did you mean 'lift'?)"),
-        ({"spawn": "ember", "parent": "lift", "at": "lift"}, "found both parent and at, wanted one"),
-        ({"say": "a", "parent": "lift"}, "found parent with say, wanted it with spawn alone"),
+        ({"spawn": "ember", "parent": "lift", "at": "lift"}, "found both parent and at, expected one"),
+        ({"say": "a", "parent": "lift"}, "found parent with say, expected it with spawn alone"),
         ({"spawn": "leaver", "parent": "lift"}, "found a parent for the kind 'leaver', which does something on_exit"),
         ({"remove": "other"}, "found 'other' where who = 'player' is the player alone"),
-        ({"spawn": "nest"}, "found the kind 'nest', which holds a spawner itself, wanted one without"),
+        ({"spawn": "nest"}, "found the kind 'nest', which holds a spawner itself, expected one without"),
     ],
 )
 def test_bad_actions_say_where_and_what_is_wanted(flat, action, message):

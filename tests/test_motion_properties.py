@@ -184,23 +184,23 @@ def test_what_one_spawner_draws_does_not_depend_on_another():
 @pytest.mark.parametrize(
     ("facet", "message"),
     [
-        ({"route": {"stops": [[0, 0]], "speed": 5}}, r"route: found 1 stops, wanted two or more"),
+        ({"route": {"stops": [[0, 0]], "speed": 5}}, r"route: found 1 stops, expected two or more"),
         (
             {"route": {"stops": [[0, 0], [5, 0]], "speed": 5, "pause": -1}},
-            r"route\.pause: found -1, wanted a time of 0",
+            r"route\.pause: found -1, expected a time of 0",
         ),
         (
             {"route": {"stops": [[0, 0], [5, 0]], "leg_times": [0]}},
-            r"route\.leg_times.*: found 0, wanted a time above 0",
+            r"route\.leg_times.*: found 0, expected a time above 0",
         ),
         (
             {"route": {"stops": [[0, 0], [60, 0], [20, 0]], "speed": 5, "curve": "smooth", "turns": True}},
-            r"route: found turns with a curve that goes sharply back near \(5\d\.\d+, 0\), wanted stops",
+            r"route: found turns with a curve that goes sharply back near \(5\d\.\d+, 0\), expected stops",
         ),
-        ({"spin": {"speed": "5 px"}}, r"spin\.speed: found '5 px', wanted an angular speed such as '0\.2 turn/s'"),
-        ({"crumble": {"delay": -0.1}}, r"crumble\.delay: found -0\.1, wanted a time of 0 or more"),
+        ({"spin": {"speed": "5 px"}}, r"spin\.speed: found '5 px', expected an angular speed such as '0\.2 turn/s'"),
+        ({"crumble": {"delay": -0.1}}, r"crumble\.delay: found -0\.1, expected a time of 0 or more"),
         ({"crumble": {"dealy": 1}}, r"unknown key 'dealy' \(did you mean 'delay'\?\)"),
-        ({"drift": {"on_exit": "wrapp"}}, r"drift\.on_exit: found 'wrapp', wanted .* \(did you mean 'wrap'\?\)"),
+        ({"drift": {"on_exit": "wrapp"}}, r"drift\.on_exit: found 'wrapp', expected .* \(did you mean 'wrap'\?\)"),
         ({"spawner": {"every": 1}}, r"spawner\.kind: missing"),
     ],
 )

@@ -244,11 +244,11 @@ def test_no_mover_is_ever_in_the_body_unless_it_is_crushed(stops, speed, mode, c
 @pytest.mark.parametrize(
     ("route", "sentence"),
     [
-        ({"stops": [[0, 0]], "speed": 3}, "found 1 stops, wanted two or more"),
-        ({"stops": [[0, 0], [1, 1]]}, "found neither speed nor leg_times, wanted one of them"),
+        ({"stops": [[0, 0]], "speed": 3}, "found 1 stops, expected two or more"),
+        ({"stops": [[0, 0], [1, 1]]}, "found neither speed nor leg_times, expected one of them"),
         ({"stops": [[0, 0], [1, 1]], "speed": 1, "leg_times": [1]}, "found both speed and leg_times"),
-        ({"stops": [[0, 0], [0, 9]], "leg_times": [1, 2]}, "found 2 leg_times, wanted 1 for 2 stops in mode shuttle"),
-        ({"stops": [[0, 0], [0, 9]], "leg_times": [-2]}, "route.leg_times[0]: found -2, wanted a time above 0"),
+        ({"stops": [[0, 0], [0, 9]], "leg_times": [1, 2]}, "found 2 leg_times, expected 1 for 2 stops in mode shuttle"),
+        ({"stops": [[0, 0], [0, 9]], "leg_times": [-2]}, "route.leg_times[0]: found -2, expected a time above 0"),
         ({"stops": [[0, 0], [0, 9]], "speed": 3, "pause": -1}, "route.pause: found -1"),
         ("lifft", "no route 'lifft' (did you mean 'lift'?)"),
     ],

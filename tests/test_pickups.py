@@ -204,9 +204,9 @@ def test_a_batch_takes_what_each_takes_alone(seed):
     [
         ({"counter": "oyl"}, r"pickup\.counter: no counter 'oyl' \(did you mean 'oil'\?\)"),
         ({"blocked_by": ["terain"]}, r"blocked_by.*'terain'.*did you mean 'terrain'"),
-        ({"motion": "ease", "speed": 3}, r"found a speed with motion = 'ease', wanted a rate"),
-        ({"rate": 3}, r"found a rate with motion = 'steady', wanted a speed"),
-        ({"attract_within": -1}, r"attract_within: found -1, wanted a length of 0 or more"),
+        ({"motion": "ease", "speed": 3}, r"found a speed with motion = 'ease', expected a rate"),
+        ({"rate": 3}, r"found a rate with motion = 'steady', expected a speed"),
+        ({"attract_within": -1}, r"attract_within: found -1, expected a length of 0 or more"),
     ],
 )
 def test_bad_pickups_say_where_and_what_is_wanted(flat, pickup, message):

@@ -50,28 +50,28 @@ BAD_SHAPES = {
     "crosses itself at (5, 5), between the sides from corners 0 and 2": {
         "polygon": [[0, 0], [10, 10], [10, 0], [0, 10]]
     },
-    "found polygon with 2 points, wanted at least 3": {"polygon": [[0, 0], [10, 10]]},
+    "found polygon with 2 points, expected at least 3": {"polygon": [[0, 0], [10, 10]]},
     "found polygon[2] = [10, 0] twice in a row": {"polygon": [[0, 0], [10, 0], [10, 0], [0, 10]]},
     "found polygon[0] = [0, 0] twice in a row": {"polygon": [[0, 0], [10, 0], [10, 9], [0, 0]]},
     "found a polygon without area": {"polygon": [[0, 0], [10, 0], [20, 0]]},
-    "found line with 1 points, wanted at least 2": {"line": [[0, 0]]},
+    "found line with 1 points, expected at least 2": {"line": [[0, 0]]},
     "found line[1] = [0, 0] twice in a row": {"line": [[0, 0], [0, 0], [9, 9]]},
-    "wanted exactly one of box, corners, circle, capsule, polygon, line": {"box": [1, 1], "line": [[0, 0], [1, 1]]},
+    "expected exactly one of box, corners, circle, capsule, polygon, line": {"box": [1, 1], "line": [[0, 0], [1, 1]]},
 }
 
 
-@pytest.mark.parametrize("wanted", BAD_SHAPES)
-def test_shapes_that_are_none_are_refused_with_their_place(wanted):
-    piece = {"name": "rock", "at": [0, 0], "shape": BAD_SHAPES[wanted]}
+@pytest.mark.parametrize("expected", BAD_SHAPES)
+def test_shapes_that_are_none_are_refused_with_their_place(expected):
+    piece = {"name": "rock", "at": [0, 0], "shape": BAD_SHAPES[expected]}
     with pytest.raises(haptos.LevelError, match=r"pieces\[0\] 'rock', shape") as caught:
         haptos.Level(pieces=[piece])
-    assert wanted in str(caught.value)
+    assert expected in str(caught.value)
 
 
 @pytest.mark.parametrize("form", ["corners", "polygon", "line"])
 def test_the_body_is_a_box_a_circle_or_a_capsule(form):
     shape = {form: [0, 0, 9, 9] if form == "corners" else [[0, 0], [9, 0], [9, 9]]}
-    with pytest.raises(haptos.LevelError, match=f"found shape.{form}, wanted box, circle or capsule"):
+    with pytest.raises(haptos.LevelError, match=f"found shape.{form}, expected box, circle or capsule"):
         haptos.Level(player={"shape": shape})
 
 

@@ -162,7 +162,7 @@ def test_the_tool_says_why_and_takes_either_question_not_both():
     assert asked.exit_code == 0, asked.output
     assert json.loads(asked.stdout)["meeting"] == "fired"
     for wrong in ([], ["floor"], ["player", "floor", "--rule", "open"]):
-        with pytest.raises(haptos.HaptosError, match="wanted two names"):
+        with pytest.raises(haptos.HaptosError, match="expected two names"):
             CliRunner().invoke(app, ["why", level, *wrong], catch_exceptions=False)
 
 

@@ -188,15 +188,15 @@ def test_floors_of_the_top_view_hold_under_the_centre_by_rank():
 
 
 @pytest.mark.parametrize(
-    ("section", "wanted"),
+    ("section", "expected"),
     [
-        ({"surface": {"restitution": 1.5}}, "found restitution 1.5, wanted 0 to 1"),
+        ({"surface": {"restitution": 1.5}}, "found restitution 1.5, expected 0 to 1"),
         ({"surface": {"frction": 1}}, "unknown key 'frction' (did you mean 'friction'?)"),
-        ({"field": {"speed_factor": -1}}, "wanted a plain number of 0 or more"),
-        ({"surface": {"conveyor": "3 s"}}, "found '3 s', wanted a speed"),
+        ({"field": {"speed_factor": -1}}, "expected a plain number of 0 or more"),
+        ({"surface": {"conveyor": "3 s"}}, "found '3 s', expected a speed"),
     ],
 )
-def test_bad_facets_are_refused_with_their_place(section, wanted):
+def test_bad_facets_are_refused_with_their_place(section, expected):
     with pytest.raises(haptos.LevelError, match=r"pieces\[0\] 'slab'") as caught:
         haptos.Level(pieces=[{"name": "slab", "at": [0, 0], "shape": {"box": [9, 9]}, **section}])
-    assert wanted in str(caught.value)
+    assert expected in str(caught.value)

@@ -93,19 +93,19 @@ def test_draw_check_moves_why_show_schema(tool, tmp_path):
 def test_what_can_not_be_used_ends_with_two_and_leaves_nothing(tool, tmp_path):
     file = tmp_path / "file"
     file.write_text("")
-    for words, wanted in (
+    for words, expected in (
         (("run", tmp_path / "nope.toml"), "no such file"),
         (("run", ROOM, "rigth 1 s"), "did you mean 'right'"),
         (("run", ROOM, "nope.toml"), "no such cue sheet"),
         (("run", ROOM, "wait 1 s", "--out", file), "this is a file"),
-        (("draw", ROOM, "--out", tmp_path / "a.gif"), "wanted a picture"),
+        (("draw", ROOM, "--out", tmp_path / "a.gif"), "expected a picture"),
         (("draw", ROOM, "--out", tmp_path / "none" / "a.png"), "can't be written"),
         (("show", ROOM, "book shlf"), "did you mean 'book shelf'"),
         (("why", ROOM, "player", "nobody"), "no piece is called 'nobody'"),
-        (("run", SHEET), "this is a cue sheet, wanted a level"),
+        (("run", SHEET), "this is a cue sheet, expected a level"),
     ):
         code, _, err = tool(*words)
-        assert (code, wanted in err, "Traceback" in err) == (2, True, False), err
+        assert (code, expected in err, "Traceback" in err) == (2, True, False), err
         assert err.count("\n") == 1
     assert sorted(path.name for path in tmp_path.iterdir()) == ["file"]
 
@@ -191,18 +191,18 @@ def test_show_and_why_explain_facets(tool, tmp_path):
 FAULTS = {
     '[[rules]]\nwhen = "start"\ndo = [{ set = "slap.active", to = true }]': "there is no piece 'slap' (did",
     '[[rules]]\nwhen = "start"\ndo = [{ spawn = "ember", at = "slab" }]': "no kind or spawner is called 'ember'",
-    "launch = { speed = 3, height = 4 }": "pieces[0] 'slab', launch: found speed and height, wanted one of them",
+    "launch = { speed = 3, height = 4 }": "pieces[0] 'slab', launch: found speed and height, expected one of them",
     "launch = { height = 4, direction = 270 }": "launch: found a height with a direction that does not go up",
     "launch = { hight = 4 }": "launch.hight: unknown key 'hight' (did you mean 'height'?)",
-    'solid_from = "top"': "pieces[0] 'slab', solid_from: found 'top', wanted 'above', 'below', 'left' or 'right'",
+    'solid_from = "top"': "pieces[0] 'slab', solid_from: found 'top', expected 'above', 'below', 'left' or 'right'",
     "shape = { polygon = [[0, 0], [9, 9], [9, 0], [0, 5]] }": "crosses itself at (",
     "parts = []": "pieces[0] 'slab', parts: found []",
-    "scale = 0": "pieces[0] 'slab', scale: found 0, wanted a plain number above 0",
-    'rest = { on = "floor", gap = -1 }': "pieces[0] 'slab', rest.gap: found -1, wanted a length of 0 or more",
-    'copies = [[1, "2 s"]]': "pieces[0] 'slab', copies[0][1]: found '2 s', wanted a length",
-    "ladder = { speed_factor = nan }": "pieces[0] 'slab', ladder.speed_factor: found nan, wanted a finite number",
-    "surface = { conveyor = true }": "pieces[0] 'slab', surface.conveyor: found True, wanted a speed",
-    "field = 3": "pieces[0] 'slab', field: found 3, wanted a table",
+    "scale = 0": "pieces[0] 'slab', scale: found 0, expected a plain number above 0",
+    'rest = { on = "floor", gap = -1 }': "pieces[0] 'slab', rest.gap: found -1, expected a length of 0 or more",
+    'copies = [[1, "2 s"]]': "pieces[0] 'slab', copies[0][1]: found '2 s', expected a length",
+    "ladder = { speed_factor = nan }": "pieces[0] 'slab', ladder.speed_factor: found nan, expected a finite number",
+    "surface = { conveyor = true }": "pieces[0] 'slab', surface.conveyor: found True, expected a speed",
+    "field = 3": "pieces[0] 'slab', field: found 3, expected a table",
 }
 
 

@@ -42,7 +42,7 @@ def test_a_line_at_any_turn_blocks_from_its_left_alone(turn, offset):
     for side, stops in ((1, True), (-1, False)):
         simulation = haptos.Simulation(room(rail))
         simulation.place(*(offset * along + side * 60 * left), *(-side * 200 * left))
-        # Nothing is wanted: the body brakes at 2400, and would go 8.3 farther; it is put there at a speed each time.
+        # Nothing is expected: the body brakes at 2400, and would go 8.3 farther; it is put there at a speed each time.
         for _ in range(40):
             simulation.step("")
             simulation.state.player["vx"], simulation.state.player["vy"] = -side * 200 * left

@@ -88,15 +88,13 @@ def draw(
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="The picture: .png, .svg or .pdf.")] = None,
     gaps: Annotated[bool, typer.Option("--gaps", help="Draw the jumps across gaps as arcs.")] = False,
-    at: Annotated[
-        float | None, typer.Option("--at", min=0.0, help="Draw what moves as it is after so many seconds.")
-    ] = None,
+    at: Annotated[float | None, typer.Option("--at", min=0.0, help="Draw moving pieces at this time (s).")] = None,
 ) -> None:
     """Draw a level, and the body's path if there are cues."""
     the_level = _load(level)
     path = out or Path(f"{level.stem}.png")
     if path.suffix.lower() not in (".png", ".svg", ".pdf"):
-        raise HaptosError(f"{path}: wanted a picture ending in .png, .svg or .pdf")
+        raise HaptosError(f"{path}: expected a picture ending in .png, .svg or .pdf")
     result = _simulate(the_level, _read_cues(cues, the_level)) if cues is not None else None
     from haptos.views.picture import save_picture
 
@@ -169,9 +167,9 @@ def why(
 ) -> None:
     """Say whether two things meet, and what decides; or with --rule and --cues, why a rule did or did not fire."""
     if (rule is None) == (one is None or other is None):
-        raise HaptosError("wanted two names, as in why LEVEL player floor, or --rule NAME with --cues, and not both")
+        raise HaptosError("expected two names, as in why LEVEL player floor, or --rule NAME with --cues, and not both")
     if rule is not None and not cues:
-        raise HaptosError("found --rule without --cues, wanted the cues of the run that it is about")
+        raise HaptosError("found --rule without --cues, expected the cues of the run that it is about")
     the_level = _load(level)
     from haptos.study.rule_why import why_rule
     from haptos.study.why import why as ask
@@ -219,9 +217,9 @@ def new(file: Annotated[Path, typer.Argument(help="The level file to write, .tom
     from haptos.writing import write_text
 
     if file.suffix.lower() != ".toml":
-        raise HaptosError(f"{file}: wanted a file ending in .toml")
+        raise HaptosError(f"{file}: expected a file ending in .toml")
     if file.exists():
-        raise HaptosError(f"{file}: exists already, and is left as it is; wanted a new name")
+        raise HaptosError(f"{file}: exists already, and is left as it is; expected a new name")
     write_text(file, (files("haptos.files") / "starter.toml").read_text(encoding="utf-8"))
     print(f"level: {file}")
     print(f'next:  haptos run {file} "right 1.2 s, right+jump 0.2 s, wait 1 s"')

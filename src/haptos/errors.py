@@ -15,7 +15,7 @@ class LevelError(HaptosError):
     place : str
         Where in the level, in the words of the file: ``pieces[2] 'door', shape.box``.
     message : str
-        What was found and what is wanted.
+        What was found and what is expected.
     file : str
         The file's path, once a reader knows it.
     """

@@ -74,7 +74,7 @@ def writable_folder(folder: str | Path) -> Path:
         os.close(handle)
         os.unlink(probe)
     except FileExistsError:
-        raise HaptosError(f"{path}: this is a file, wanted a folder to write to") from None
+        raise HaptosError(f"{path}: this is a file, expected a folder to write to") from None
     except OSError as error:
         raise HaptosError(f"{path}: can't be written: {error.strerror}") from None
     return path

@@ -40,7 +40,15 @@ assert (PATH.names or ())[: len(RAY)] == RAY
 
 
 class Hit(NamedTuple):
-    """What a ray met: the piece, how far away, where, and the surface's outward normal."""
+    """What a ray met.
+
+    Attributes
+    ----------
+    piece : the piece's name
+    distance : from the ray's origin, in the level's length unit
+    point : (x, y) of the surface there
+    normal : the surface's outward normal, of length 1
+    """
 
     piece: str
     distance: float
@@ -157,7 +165,7 @@ class RayCaster:
         length = math.hypot(*direction)
         if not (math.isfinite(length) and length > 0 and all(map(math.isfinite, origin))):
             raise ValueError(
-                f"found the ray {tuple(origin)} along {tuple(direction)}, wanted finite numbers and a direction"
+                f"found the ray {tuple(origin)} along {tuple(direction)}, expected finite numbers and a direction"
             )
         chosen = self._known(layers)
         x, y = float(origin[0]), float(origin[1])
@@ -232,7 +240,7 @@ def _caster_of(level: Level) -> RayCaster:
 
 def ray_caster(level: Level) -> RayCaster:
     """Return the shapes of a level for rays; they are made once."""
-    return level.once(_caster_of)
+    return compile_level(level).level.once(_caster_of)
 
 
 def first_hit(
@@ -257,6 +265,8 @@ def first_hit(
     ------
     ValueError
         If the direction has no length, or a layer does not exist.
+    TypeError
+        If the level is no level.
 
     Examples
     --------

@@ -198,6 +198,8 @@ def _stopped(compiled: CompiledLevel, state: State) -> LevelError:
     t = (state.player["era"][0] + state.player["tick"][0]) / compiled.level.world.tick_rate
     what = " and ".join(names)
     if state.player["looping"][0] == CROWDED:
-        message = f"found more than {MOST_WAITING} firings that wait for its after at {t:.4g} s, wanted a shorter delay"
+        message = (
+            f"found more than {MOST_WAITING} firings that wait for its after at {t:.4g} s, expected a shorter delay"
+        )
         return LevelError(what, message)
-    return LevelError(what, f"found rules that fire each other without end at {t:.4g} s, wanted once, or a delay")
+    return LevelError(what, f"found rules that fire each other without end at {t:.4g} s, expected once, or a delay")

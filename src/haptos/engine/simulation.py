@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
@@ -16,7 +17,7 @@ from haptos.engine.records import Records
 from haptos.engine.records.state import State
 from haptos.engine.run import Run
 from haptos.engine.runner import Moment, Runner
-from haptos.level.controls import CONTROLS
+from haptos.level.control_bits import CONTROLS
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level
 
@@ -42,6 +43,8 @@ def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
     ------
     CueError, LevelError
         If the cues or the level can't be used.
+    TypeError
+        If the level is no level, as a file's name.
 
     Examples
     --------
@@ -68,7 +71,23 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
     -------
     list of Run
         In the order of the cue sheets, each the same to the last bit as if it had been simulated alone.
+
+    Raises
+    ------
+    CueError, LevelError
+        If some cues or the level can't be used.
+    TypeError
+        If the level is no level, or the cue sheets are one text.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> runs = haptos.simulate_many(haptos.Level(), ["wait 0.5 s", "wait 1 s"])
+    >>> [run.duration for run in runs]
+    [0.5, 1.0]
     """
+    if isinstance(cue_sheets, str | Cues):
+        raise TypeError(f"found {cue_sheets!r:.60}, expected a list of cue sheets; simulate runs one")
     compiled = compile_level(level)
     units = level.unit_table()
     given = list(cue_sheets)
@@ -127,21 +146,66 @@ class Simulation:
         self._rays = ray_caster(level)
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
-        """Go on by some ticks with controls held: ``"right+jump"`` or ``["right", "jump"]``."""
+        """Go on by some ticks.
+
+        Parameters
+        ----------
+        held : str or iterable of str
+            The controls: ``"right+jump"`` or ``["right", "jump"]``; none if not given.
+        ticks : int
+
+        Raises
+        ------
+        CueError
+            If a control is not known.
+        ValueError
+            If the ticks are fewer than none.
+        LevelError
+            If rules fire each other without end.
+        """
+        if ticks < 0:
+            raise ValueError(f"found {ticks} ticks, expected 0 or more")
         bits = _held_bits(held if isinstance(held, str) else "+".join(held))
         self._runner.run(np.full(ticks, bits, dtype=np.uint8) if ticks != 1 else ONE_TICK[bits])
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
-        """Put the player somewhere, at rest or with a velocity."""
+        """Put the player somewhere, at rest or with a velocity.
+
+        Parameters
+        ----------
+        x, y : float
+            Where the body's centre goes, in the level's length unit.
+        vx, vy : float
+            Length units a second.
+
+        Raises
+        ------
+        ValueError
+            If a number is not finite.
+        """
+        if not all(map(math.isfinite, (x, y, vx, vy))):
+            raise ValueError(f"found the place ({x}, {y}) and the velocity ({vx}, {vy}), expected finite numbers")
         self._runner.run(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
         self._player["vx"], self._player["vy"] = vx, vy
 
     def snapshot(self) -> Moment:
-        """Return all there is to know of this moment."""
+        """Return all there is to know of this moment.
+
+        Returns
+        -------
+        Moment
+            For `restore`. It stays good whatever is done afterwards.
+        """
         return self._runner.moment()
 
     def restore(self, snapshot: Moment) -> None:
-        """Go back to a moment, its record included."""
+        """Go back to a moment, its record included.
+
+        Parameters
+        ----------
+        snapshot : Moment
+            What `snapshot` of this simulation gave.
+        """
         self._runner.go_back(snapshot)
 
     @property
@@ -156,7 +220,24 @@ class Simulation:
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
     ) -> Hit | None:
-        """Return the nearest shape on a ray, with what moves where it is now; see `haptos.first_hit`."""
+        """Return the nearest shape on a ray, with what moves where it is now.
+
+        Parameters
+        ----------
+        origin, direction : (x, y)
+            The direction's length does not matter.
+        layers : sequence of str, optional
+            Only pieces on these layers; all of them if not given, zones too.
+
+        Returns
+        -------
+        Hit or None
+
+        Raises
+        ------
+        ValueError
+            If the direction has no length, or a layer does not exist.
+        """
         since = float(self._value("tick")) / self.level.world.tick_rate
         return self._rays.first_hit(origin, direction, layers, self.state, since)
 

@@ -25,7 +25,7 @@ def read_image(path: str | Path) -> NDArray[np.float64]:
     except FileNotFoundError:
         raise HaptosError(f"{path}: no such image") from None
     except Exception:
-        raise HaptosError(f"{path}: found no image that can be read, wanted a PNG") from None
+        raise HaptosError(f"{path}: found no image that can be read, expected a PNG") from None
     if pixels.ndim == 2:
         pixels = np.repeat(pixels[..., None], 3, axis=2)
     return pixels / 255.0 if pixels.max() > 1.0 else pixels

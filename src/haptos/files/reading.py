@@ -36,10 +36,14 @@ def load(path: str | Path) -> Level:
     ----------
     path : str or Path
 
+    Returns
+    -------
+    Level
+
     Raises
     ------
     LevelError
-        One sentence that names the file, the place, what was found and what is wanted.
+        One sentence that names the file, the place, what was found and what is expected.
 
     Examples
     --------
@@ -51,9 +55,9 @@ def load(path: str | Path) -> Level:
     file = Path(path)
     raw = _parse(file, LevelError)
     if not isinstance(raw, dict):
-        raise LevelError("", f"found {type(raw).__name__} at the top, wanted a table of sections", str(file))
+        raise LevelError("", f"found {type(raw).__name__} at the top, expected a table of sections", str(file))
     if "haptos_cues" in raw:
-        raise LevelError("haptos_cues", "this is a cue sheet, wanted a level", str(file))
+        raise LevelError("haptos_cues", "this is a cue sheet, expected a level", str(file))
     _find_images(raw, file.parent)
     try:
         return Level(**{str(key): value for key, value in raw.items()})
@@ -79,10 +83,21 @@ def load_cues(path: str | Path, units: Units | None = None) -> Cues:
     units : Units, optional
         The level's, for units of its own.
 
+    Returns
+    -------
+    Cues
+
     Raises
     ------
     CueError
         One sentence that names the file and the cue.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> from haptos.demo import demo_file
+    >>> haptos.load_cues(demo_file("gets-through.toml")).duration > 4
+    True
     """
     return read_cue_sheet(path, units).cues
 
@@ -104,18 +119,18 @@ def read_cue_sheet(path: str | Path, units: Units | None = None) -> CueSheet:
 def _sheet(file: Path, units: Units | None) -> CueSheet:
     raw = _parse(file, CueError)
     if not isinstance(raw, dict):
-        raise CueError(f"found {type(raw).__name__} at the top, wanted a table with haptos_cues and cues")
+        raise CueError(f"found {type(raw).__name__} at the top, expected a table with haptos_cues and cues")
     for key in raw:
         if key not in CUE_SHEET_KEYS:
             raise CueError(f"unknown key '{key}'{did_you_mean(key, CUE_SHEET_KEYS)}")
     version = raw.get("haptos_cues")
     if isinstance(version, bool) or version != CUE_SHEET_VERSION:
-        raise CueError(f"haptos_cues: found {version!r}, wanted {CUE_SHEET_VERSION}")
+        raise CueError(f"haptos_cues: found {version!r}, expected {CUE_SHEET_VERSION}")
     for key in ("cues", "level", "title"):
         if not isinstance(raw.get(key, ""), str):
-            raise CueError(f"{key}: found {raw[key]!r}, wanted a string")
+            raise CueError(f"{key}: found {raw[key]!r}, expected a string")
     if "cues" not in raw:
-        raise CueError("cues: missing, wanted cues such as 'right 1 s'")
+        raise CueError("cues: missing, expected cues such as 'right 1 s'")
     level = file.parent / raw["level"] if "level" in raw else None
     return CueSheet(parse_cues(raw["cues"], units), level, raw.get("title", ""))
 
@@ -130,9 +145,9 @@ def _recorded(file: Path) -> Cues:
         try:
             t = float(row["t"] or "")
         except ValueError:
-            raise CueError(f"line {number}: found t = '{row['t']}', wanted seconds") from None
+            raise CueError(f"line {number}: found t = '{row['t']}', expected seconds") from None
         if not 0 <= t < float("inf") or (times and t < times[-1]):
-            raise CueError(f"line {number}: found t = {t:g}, wanted a time not before the row above")
+            raise CueError(f"line {number}: found t = {t:g}, expected a time not before the row above")
         times.append(t)
     for number, row in enumerate(rows[:-1]):
         words = (row["held"] or "").strip()
@@ -163,7 +178,7 @@ def _text(file: Path, error: type[LevelError] | type[CueError]) -> str:
         hint = did_you_mean(file.name, near)
         raise _failure(error, file, "", f"no such file{hint if 'mean' in hint else ''}") from None
     except IsADirectoryError:
-        raise _failure(error, file, "", "this is a folder, wanted a file") from None
+        raise _failure(error, file, "", "this is a folder, expected a file") from None
     except UnicodeDecodeError:
         raise _failure(error, file, "", "not UTF-8 text") from None
     except OSError as problem:

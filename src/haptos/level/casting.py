@@ -129,7 +129,7 @@ def _makers(resolved: ResolvedLevel) -> list[Maker]:
                 elif OF_KINDS & action.model_fields_set and resolved.answering(action.spawn):
                     found = " and ".join(sorted(OF_KINDS & action.model_fields_set))
                     message = (
-                        f"found {found} with '{action.spawn}', which is no kind, wanted a kind, or a spawner alone"
+                        f"found {found} with '{action.spawn}', which is no kind, expected a kind, or a spawner alone"
                     )
                     raise LevelError(place, message)
     return makers
@@ -177,10 +177,10 @@ def _stand_of(resolved: ResolvedLevel, maker: Maker, origins: Sequence[Sequence[
 def _require_makeable(maker: Maker, pieces: list) -> None:
     kind = maker.spawner.kind
     if any("spawner" in piece.facets for piece in pieces):
-        raise LevelError(maker.place, f"found the kind '{kind}', which holds a spawner itself, wanted one without")
+        raise LevelError(maker.place, f"found the kind '{kind}', which holds a spawner itself, expected one without")
     drift = pieces[0].facet("drift")
     if maker.parent != NO_PARENT and drift is not None and drift.on_exit is not None:
         message = (
-            f"found a parent for the kind '{kind}', which does something on_exit, wanted one that goes where it goes"
+            f"found a parent for the kind '{kind}', which does something on_exit, expected one that goes where it goes"
         )
         raise LevelError(maker.place, message)

@@ -35,7 +35,7 @@ class Contacts(Section):
     def _no_layer_twice(self) -> Contacts:
         for index, layer in enumerate(self.layers):
             if layer in self.layers[:index]:
-                raise ValueError(f"found layer '{layer}' twice in layers, wanted each once")
+                raise ValueError(f"found layer '{layer}' twice in layers, expected each once")
         return self
 
 
@@ -79,7 +79,7 @@ class ContactTable:
                 if before is not None and before.meeting != meeting:
                     raise LevelError(
                         f"contacts.{meeting}.{row}",
-                        f"found the pair {row} and {partner} both solid and overlap, wanted one of them",
+                        f"found the pair {row} and {partner} both solid and overlap, expected one of them",
                     )
                 if before is None:
                     self._pairs[pair] = Pair(meeting, (meeting, row))

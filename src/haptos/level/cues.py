@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.errors import CueError
-from haptos.level.controls import CONTROLS
+from haptos.level.control_bits import CONTROLS
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units, shared_units
 
@@ -87,7 +87,7 @@ class Cues:
         """
         ticks = nearest_tick(self.duration, tick_rate)
         if ticks > MOST_TICKS:
-            raise CueError(f"found cues of {ticks} ticks at {tick_rate:g} a second, wanted at most {MOST_TICKS}")
+            raise CueError(f"found cues of {ticks} ticks at {tick_rate:g} a second, expected at most {MOST_TICKS}")
         held = np.zeros(ticks, dtype=np.uint8)
         for hold in self.holds:
             held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
@@ -138,7 +138,7 @@ def parse_cues(text: str, units: Units | None = None) -> Cues:
                 stop = max(stop, _read_part(part.strip(), now, where, units, holds, places))
             now = stop
             if now > LONGEST:
-                raise CueError(f"{where}: found {now:g} s of cues by then, wanted at most {LONGEST:g} s")
+                raise CueError(f"{where}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
     return Cues(tuple(holds), tuple(places), now, text.strip())
 
 
@@ -163,7 +163,7 @@ def held_bits(words: str, where: str) -> int:
 def _read_part(part: str, now: float, where: str, units: Units, holds: list[Hold], places: list[Place]) -> float:
     match = re.match(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", part, flags=re.IGNORECASE)
     if match is None:
-        raise CueError(f"{where}: found '{part}', wanted controls and a time such as 'right+jump 0.2 s'")
+        raise CueError(f"{where}: found '{part}', expected controls and a time such as 'right+jump 0.2 s'")
     controls, rest = match.group(1).lower(), match.group(2).strip()
     if controls == "place":
         places.append(_read_place(rest, now, where, units))
@@ -176,7 +176,7 @@ def _read_part(part: str, now: float, where: str, units: Units, holds: list[Hold
 
 def _read_time(rest: str, part: str, where: str, units: Units) -> float:
     if not rest:
-        raise CueError(f"{where}: found '{part}' without a time, wanted one such as '{part} 0.5 s'")
+        raise CueError(f"{where}: found '{part}' without a time, expected one such as '{part} 0.5 s'")
     duration = _plain_number(rest)
     if duration is None:
         try:
@@ -184,14 +184,14 @@ def _read_time(rest: str, part: str, where: str, units: Units) -> float:
         except ValueError as error:
             raise CueError(f"{where}: {error}") from None
     if not np.isfinite(duration) or duration < 0:
-        raise CueError(f"{where}: found the time '{rest}', wanted a finite one of zero or more")
+        raise CueError(f"{where}: found the time '{rest}', expected a finite one of zero or more")
     return duration
 
 
 def _read_place(rest: str, now: float, where: str, units: Units) -> Place:
     parts = rest.split(",")
     if len(parts) != 2:
-        raise CueError(f"{where}: found 'place {rest}', wanted 'place x,y' such as 'place 320,180'")
+        raise CueError(f"{where}: found 'place {rest}', expected 'place x,y' such as 'place 320,180'")
     numbers = []
     for text in parts:
         number = _plain_number(text.strip())
@@ -201,7 +201,7 @@ def _read_place(rest: str, now: float, where: str, units: Units) -> Place:
             except ValueError as error:
                 raise CueError(f"{where}: {error}") from None
         if not np.isfinite(number):
-            raise CueError(f"{where}: found 'place {rest}', wanted finite numbers")
+            raise CueError(f"{where}: found 'place {rest}', expected finite numbers")
         numbers.append(number)
     return Place(now, numbers[0], numbers[1])
 

@@ -59,7 +59,7 @@ class Surface(Facet):
     @model_validator(mode="after")
     def _sound(self) -> Surface:
         if self.restitution > 1:
-            raise ValueError(f"found restitution {self.restitution:g}, wanted 0 to 1")
+            raise ValueError(f"found restitution {self.restitution:g}, expected 0 to 1")
         return self
 
 
@@ -91,14 +91,14 @@ class Gravity(Section):
     def _sound(self) -> Gravity:
         given = [name for name in ("flip", "vector", "toward") if getattr(self, name) not in (None, False)]
         if len(given) != 1:
-            raise ValueError(f"found {' and '.join(given) or 'none'} of flip, vector and toward, wanted one of them")
+            raise ValueError(f"found {' and '.join(given) or 'none'} of flip, vector and toward, expected one of them")
         toward_only = [name for name in ("strength", "falloff", "reference", "core") if name in self.model_fields_set]
         if toward_only and not self.toward:
-            raise ValueError(f"found {toward_only[0]} with {given[0]}, wanted it with toward alone")
+            raise ValueError(f"found {toward_only[0]} with {given[0]}, expected it with toward alone")
         if self.falloff != "none" and self.reference is None:
-            raise ValueError(f"found falloff '{self.falloff}' without reference, wanted the distance of the strength")
+            raise ValueError(f"found falloff '{self.falloff}' without reference, expected the distance of the strength")
         if self.vector == (0.0, 0.0):
-            raise ValueError("found vector [0, 0], wanted some, or gravity_factor = 0 for no weight")
+            raise ValueError("found vector [0, 0], expected some, or gravity_factor = 0 for no weight")
         return self
 
 

@@ -63,9 +63,9 @@ class Drift(Facet):
     @model_validator(mode="after")
     def _sound(self) -> Drift:
         if self.restitution is not None and self.restitution > 1:
-            raise ValueError(f"found restitution {self.restitution:g}, wanted 0 to 1")
+            raise ValueError(f"found restitution {self.restitution:g}, expected 0 to 1")
         if self.box is not None and self.on_exit != "reaim":
-            raise ValueError("found a box without on_exit = 'reaim', wanted both or neither")
+            raise ValueError("found a box without on_exit = 'reaim', expected both or neither")
         return self
 
 
@@ -79,7 +79,7 @@ class Aim(Section):
     @model_validator(mode="after")
     def _sound(self) -> Aim:
         if (self.at is None) == (self.box is None):
-            raise ValueError("wanted one of at = 'player' and box = [width, height]")
+            raise ValueError("expected one of at = 'player' and box = [width, height]")
         return self
 
 
@@ -115,11 +115,11 @@ class Spawner(Facet):
     @model_validator(mode="after")
     def _sound(self) -> Spawner:
         if self.velocity is not None and self.aim is not None:
-            raise ValueError("found both velocity and aim, wanted one of them")
+            raise ValueError("found both velocity and aim, expected one of them")
         for name in ("every", "scale", "turn"):
             low, high = getattr(self, name) or (0.0, 0.0)
             if low > high:
-                raise ValueError(f"found {name} = [{low:g}, {high:g}], wanted the lower number first")
+                raise ValueError(f"found {name} = [{low:g}, {high:g}], expected the lower number first")
         return self
 
 

@@ -94,7 +94,7 @@ class Level(Section):
 def _require_version(data: dict[str, Any]) -> None:
     version = data.get("haptos", FORMAT_VERSION)
     if isinstance(version, bool) or version != FORMAT_VERSION:
-        raise LevelError("haptos", f"found format version {version!r}, wanted {FORMAT_VERSION}")
+        raise LevelError("haptos", f"found format version {version!r}, expected {FORMAT_VERSION}")
 
 
 def _check_names(level: Level) -> None:
@@ -102,9 +102,9 @@ def _check_names(level: Level) -> None:
     if level.player.layer is not None:
         table.require(level.player.layer, "player.layer")
     elif not table.built_in:
-        raise LevelError("player.layer", f"missing, wanted one of {', '.join(table.layers)}")
+        raise LevelError("player.layer", f"missing, expected one of {', '.join(table.layers)}")
     for name, route in level.routes.items():
-        fault = "found the name of another route, wanted stops" if route.shared is not None else route.fault()
+        fault = "found the name of another route, expected stops" if route.shared is not None else route.fault()
         if fault is not None:
             raise LevelError(f"routes.{name}", fault)
     for name, kind in level.kinds.items():
@@ -117,7 +117,7 @@ def _check_names(level: Level) -> None:
     for index, piece in enumerate(level.pieces):
         place = f"pieces[{index}] '{piece.name}'"
         if piece.name in seen:
-            raise LevelError(place, f"found the name a second time, wanted another than pieces[{seen[piece.name]}]'s")
+            raise LevelError(place, f"found the name a second time, expected another than pieces[{seen[piece.name]}]'s")
         seen[piece.name] = index
         _check_piece(level, table, piece, place)
     for index, piece in enumerate(level.player.pieces):
@@ -146,6 +146,6 @@ def _require_ancestors(level: Level, name: str) -> None:
             raise LevelError(f"kinds.{chain[-1]}.based_on", f"no kind '{parent}'{did_you_mean(parent, level.kinds)}")
         if parent in chain:
             loop = " → ".join([*chain[chain.index(parent) :], parent])
-            raise LevelError(f"kinds.{name}.based_on", f"found the loop {loop}, wanted a kind not based on itself")
+            raise LevelError(f"kinds.{name}.based_on", f"found the loop {loop}, expected a kind not based on itself")
         chain.append(parent)
         parent = level.kinds[parent].based_on

@@ -61,12 +61,12 @@ def _facet(level: Level, name: str, sources: list[Template], place: str) -> Sect
         if name == "launch" and any(key in values for key in LAUNCH_MEASURES):
             given = {key: value for key, value in given.items() if key not in measures}
         elif name == "launch" and len(measures) > 1:
-            raise LevelError(f"{place}, launch", f"found {' and '.join(measures)}, wanted one of them")
+            raise LevelError(f"{place}, launch", f"found {' and '.join(measures)}, expected one of them")
         values = given | values
     if not values and all(getattr(source, name) is None for source in sources):
         return None
     if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
-        raise LevelError(f"{place}, launch", f"missing its measure, wanted one of {', '.join(LAUNCH_MEASURES)}")
+        raise LevelError(f"{place}, launch", f"missing its measure, expected one of {', '.join(LAUNCH_MEASURES)}")
     section_type = FACETS[name]
     for key, field in section_type.model_fields.items():
         if field.is_required() and key not in values:

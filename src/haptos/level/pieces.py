@@ -26,7 +26,7 @@ class Part(Section):
     @model_validator(mode="after")
     def _sound(self) -> Part:
         if self.shape.corners is not None and self.at != (0.0, 0.0):
-            raise ValueError("found both at and shape.corners, wanted one: the corners say where it is")
+            raise ValueError("found both at and shape.corners, expected one: the corners say where it is")
         return self
 
 
@@ -63,7 +63,7 @@ class Template(Section):
     @model_validator(mode="after")
     def _one_body(self) -> Template:
         if self.shape is not None and self.parts is not None:
-            raise ValueError("found both shape and parts, wanted one of them")
+            raise ValueError("found both shape and parts, expected one of them")
         return self
 
 
@@ -98,7 +98,7 @@ class Piece(Template):
     @model_validator(mode="after")
     def _named(self) -> Piece:
         if not self.name.strip() or self.name in RESERVED_NAMES or self.name.startswith("#") or "/" in self.name:
-            raise ValueError(f"found the name '{self.name}', wanted one that is not empty, not {RESERVED_WORDS}")
+            raise ValueError(f"found the name '{self.name}', expected one that is not empty, not {RESERVED_WORDS}")
         return self
 
 
@@ -128,20 +128,20 @@ class TileMap(Section):
     def _sound(self) -> TileMap:
         for sign in self.signs:
             if len(sign) != 1 or sign in EMPTY_SIGNS:
-                raise ValueError(f"found the sign '{sign}', wanted one character other than '.' and blank")
+                raise ValueError(f"found the sign '{sign}', expected one character other than '.' and blank")
         lines = self.lines
         if not lines:
-            raise ValueError("found no rows, wanted at least one")
+            raise ValueError("found no rows, expected at least one")
         for number, line in enumerate(lines):
             if len(line) != len(lines[0]):
                 raise ValueError(
-                    f"found rows[{number}] of {len(line)} tiles, wanted {len(lines[0])} as in the first row"
+                    f"found rows[{number}] of {len(line)} tiles, expected {len(lines[0])} as in the first row"
                 )
         unknown = sorted(set(self.rows) - set(self.signs) - set(EMPTY_SIGNS) - {"\n"})
         if unknown:
             number = next(index for index, line in enumerate(lines) if unknown[0] in line)
             known = ", ".join(f"'{sign}'" for sign in self.signs)
-            raise ValueError(f"found '{unknown[0]}' in rows[{number}], wanted a sign of the table ({known}) or '.'")
+            raise ValueError(f"found '{unknown[0]}' in rows[{number}], expected a sign of the table ({known}) or '.'")
         return self
 
     @property

@@ -52,7 +52,7 @@ class Jump(Section):
     @model_validator(mode="after")
     def _one_measure(self) -> Jump:
         if self.height is not None and self.speed is not None:
-            raise ValueError("found both height and speed, wanted one of them")
+            raise ValueError("found both height and speed, expected one of them")
         return self
 
 
@@ -93,7 +93,7 @@ class Ground(Section):
     @model_validator(mode="after")
     def _sound(self) -> Ground:
         if not 0 <= self.max_slope < 90:
-            raise ValueError(f"found max_slope {self.max_slope:g}, wanted 0 or more and less than 90 degrees")
+            raise ValueError(f"found max_slope {self.max_slope:g}, expected 0 or more and less than 90 degrees")
         return self
 
 
@@ -159,12 +159,12 @@ class Player(Section):
     @model_validator(mode="after")
     def _sound(self) -> Player:
         if not self.shape.can_be_met:
-            raise ValueError("found a shape without area, wanted a body such as { capsule = [14, 28] }")
+            raise ValueError("found a shape without area, expected a body such as { capsule = [14, 28] }")
         for form in ("corners", "polygon", "line"):
             if getattr(self.shape, form) is not None:
-                raise ValueError(f"found shape.{form}, wanted box, circle or capsule, placed by `at`")
+                raise ValueError(f"found shape.{form}, expected box, circle or capsule, placed by `at`")
         if self.shape.turn:
-            raise ValueError("found shape.turn, wanted none: the body stands along its own up")
+            raise ValueError("found shape.turn, expected none: the body stands along its own up")
         return self
 
     @property

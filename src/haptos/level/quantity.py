@@ -105,7 +105,7 @@ class Units:
         return number * self._known[key]
 
     def _convert(self, one: str, text: str, dimension: str) -> float:
-        wanted_words, wanted = DIMENSIONS[dimension]
+        words, expected = DIMENSIONS[dimension]
         registry = self._open_registry()
         import pint
 
@@ -118,10 +118,10 @@ class Units:
             hint = did_you_mean(str(names[0]), known)
             raise ValueError(f"found '{text}', whose unit '{names[0]}' is not known{hint}") from None
         except Exception:
-            raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}") from None
-        if found != wanted:
-            raise ValueError(f"found '{text}', wanted {wanted_words} such as {self._example(dimension)}")
-        plain = quantity.to(self._base_unit(dimension)) if wanted else quantity.to("dimensionless")
+            raise ValueError(f"found '{text}', expected {words} such as {self._example(dimension)}") from None
+        if found != expected:
+            raise ValueError(f"found '{text}', expected {words} such as {self._example(dimension)}")
+        plain = quantity.to(self._base_unit(dimension)) if expected else quantity.to("dimensionless")
         return float(plain.magnitude)
 
     def _base_unit(self, dimension: str) -> str:
@@ -183,16 +183,16 @@ def units_of(raw: Any) -> Units:
     length_unit = world.get("length_unit", "px")
     frame_rate = world.get("frame_rate", 60.0)
     if not isinstance(length_unit, str) or not length_unit.isidentifier():
-        raise LevelError("world.length_unit", f"found {length_unit!r}, wanted the name of a unit, such as 'px'")
+        raise LevelError("world.length_unit", f"found {length_unit!r}, expected the name of a unit, such as 'px'")
     rate_is_number = isinstance(frame_rate, int | float) and not isinstance(frame_rate, bool)
     if not rate_is_number or not math.isfinite(frame_rate) or frame_rate <= 0:
-        raise LevelError("world.frame_rate", f"found {frame_rate!r}, wanted a number above zero")
+        raise LevelError("world.frame_rate", f"found {frame_rate!r}, expected a number above zero")
     definitions = mapping.get("units", {})
     if not isinstance(definitions, dict):
-        raise LevelError("units", f"found {definitions!r}, wanted a table such as tile = '16 px'")
+        raise LevelError("units", f"found {definitions!r}, expected a table such as tile = '16 px'")
     for name, meaning in definitions.items():
         if not isinstance(meaning, str) or not name.isidentifier():
-            raise LevelError(f"units.{name}", f"found {meaning!r}, wanted a string such as '16 {length_unit}'")
+            raise LevelError(f"units.{name}", f"found {meaning!r}, expected a string such as '16 {length_unit}'")
     return shared_units(length_unit, float(frame_rate), tuple(definitions.items()))
 
 
@@ -212,15 +212,15 @@ def _validator(dimension: str, lowest: float | None, above: float | None) -> Cal
             units = info.context if isinstance(info.context, Units) else shared_units()
             number = units.convert(value, dimension)
         elif isinstance(value, bool) or not isinstance(value, int | float):
-            raise ValueError(f"found {value!r}, wanted {words}")
+            raise ValueError(f"found {value!r}, expected {words}")
         else:
             number = float(value)
         if not math.isfinite(number):
-            raise ValueError(f"found {value!r}, wanted a finite number")
+            raise ValueError(f"found {value!r}, expected a finite number")
         if lowest is not None and number < lowest:
-            raise ValueError(f"found {value!r}, wanted {words} of {lowest:g} or more")
+            raise ValueError(f"found {value!r}, expected {words} of {lowest:g} or more")
         if above is not None and number <= above:
-            raise ValueError(f"found {value!r}, wanted {words} above {above:g}")
+            raise ValueError(f"found {value!r}, expected {words} above {above:g}")
         return number
 
     return read

@@ -175,7 +175,7 @@ class Roster:
         seen: set[str] = set()
         for piece in self.pieces:
             if piece.name in seen:
-                raise LevelError(piece.place, f"found the name '{piece.name}' a second time, wanted another")
+                raise LevelError(piece.place, f"found the name '{piece.name}' a second time, expected another")
             seen.add(piece.name)
 
     def _map_pieces(self) -> list[ResolvedPiece]:
@@ -217,7 +217,7 @@ class Roster:
         layer = found.get("layer") or self._default_layer(placed.name, kinds, marks, place, solid_from, facets)
         self._require_movable(placed, facets, bool(tiles))
         if tiles and "rest" in facets:
-            raise LevelError(f"kinds.{kinds[0]}.rest", "found rest on tiles of the map, wanted it on pieces")
+            raise LevelError(f"kinds.{kinds[0]}.rest", "found rest on tiles of the map, expected it on pieces")
         return ResolvedPiece(
             placed.name, kinds, layer, tuple(marks), turn, float(found.get("scale", 1.0)) * frame.scale, parts, centre,
             place, placed.parent, placed.sources, placed.is_copy, tuple(found.get("never_meets", ())), solid_from,
@@ -229,10 +229,10 @@ class Roster:
         moves = [facet for facet in MOTIONS if facet in facets]
         if is_tiles and moves:
             raise LevelError(
-                f"{placed.place}, {moves[0]}", f"found a {moves[0]} on tiles of the map, wanted it on pieces"
+                f"{placed.place}, {moves[0]}", f"found a {moves[0]} on tiles of the map, expected it on pieces"
             )
         if is_tiles and any(source.pieces for _, source in placed.sources):
-            raise LevelError(f"{placed.place}, pieces", "found children of tiles of the map, wanted them on pieces")
+            raise LevelError(f"{placed.place}, pieces", "found children of tiles of the map, expected them on pieces")
 
     def _default_layer(
         self,
@@ -253,7 +253,7 @@ class Roster:
         layer = next((layer for layer in DEFAULT_LAYERS if layer in given), "terrain")
         if layer not in self.contacts.layers:
             wanted = ", ".join(self.contacts.layers)
-            raise LevelError(f"{place}, layer", f"missing, wanted one of {wanted}")
+            raise LevelError(f"{place}, layer", f"missing, expected one of {wanted}")
         return layer
 
     @cached_property
@@ -277,11 +277,13 @@ def _centre(parts: tuple[Part, ...], placed: Placed) -> tuple[float, float]:
     at = placed.at
     if corners is not None:
         if placed.is_copy:
-            raise LevelError(f"{placed.place}, copies", "found copies of a shape.corners, wanted a shape placed by at")
+            raise LevelError(
+                f"{placed.place}, copies", "found copies of a shape.corners, expected a shape placed by at"
+            )
         if at is not None:
-            message = "found both at and shape.corners, wanted one: the corners say where it is"
+            message = "found both at and shape.corners, expected one: the corners say where it is"
             raise LevelError(placed.place, message)
         return placed.frame.place(middle(corners))
     if at is None and placed.parent is None:
-        raise LevelError(f"{placed.place}, at", "missing, wanted the centre as [x, y]")
+        raise LevelError(f"{placed.place}, at", "missing, expected the centre as [x, y]")
     return placed.frame.place(at or (0.0, 0.0))

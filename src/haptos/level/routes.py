@@ -69,7 +69,7 @@ class Route(Facet):
     @model_validator(mode="after")
     def _alone(self) -> Route:
         if self.shared is not None and self.model_fields_set != {"shared"}:
-            raise ValueError("found a shared route with other keys, wanted the route's name alone")
+            raise ValueError("found a shared route with other keys, expected the route's name alone")
         return self
 
     @classmethod
@@ -81,12 +81,12 @@ class Route(Facet):
     def fault(self) -> str | None:
         """Return what keeps this from being a route, in one sentence; None if it is one."""
         if len(self.stops) < 2:
-            return f"found {len(self.stops)} stops, wanted two or more"
+            return f"found {len(self.stops)} stops, expected two or more"
         if (self.speed is None) == (self.leg_times is None):
             found = "neither speed nor" if self.speed is None else "both speed and"
-            return f"found {found} leg_times, wanted one of them"
+            return f"found {found} leg_times, expected one of them"
         wanted = len(self.stops) - (self.mode != "loop")
         if self.leg_times is not None and len(self.leg_times) != wanted:
             stops = f"{len(self.stops)} stops in mode {self.mode}"
-            return f"found {len(self.leg_times)} leg_times, wanted {wanted} for {stops}"
+            return f"found {len(self.leg_times)} leg_times, expected {wanted} for {stops}"
         return None

@@ -118,14 +118,14 @@ class Action(Section):
         given = [name for name in ACTIONS if getattr(self, name) not in (None, False)]
         if len(given) != 1:
             found = " and ".join(given) or "nothing to do"
-            raise ValueError(f"found {found}, wanted one of {', '.join(ACTIONS)}")
+            raise ValueError(f"found {found}, expected one of {', '.join(ACTIONS)}")
         if (self.set is not None) != (self.to is not None):
-            raise ValueError("found one of set and to, wanted both: set = 'gate.active', to = false")
+            raise ValueError("found one of set and to, expected both: set = 'gate.active', to = false")
         for key, verbs in MORE_ABOUT.items():
             if key in self.model_fields_set and self.verb not in verbs:
-                raise ValueError(f"found {key} with {self.verb}, wanted it with {' or '.join(verbs)} alone")
+                raise ValueError(f"found {key} with {self.verb}, expected it with {' or '.join(verbs)} alone")
         if self.parent is not None and self.at is not None:
-            raise ValueError("found both parent and at, wanted one: it is made at its parent")
+            raise ValueError("found both parent and at, expected one: it is made at its parent")
         return self
 
     @property
@@ -168,7 +168,9 @@ def condition_of(text: str) -> Condition:
         measure: Literal["value", "left"] = "left" if compared[2] else "value"
         return Condition(compared[1].strip(), measure, compared[3], float(compared[4]))
     except ValueError:
-        raise ValueError(f"found '{text}', wanted such as 'oil >= 10', 'oil.left == 0' or 'not gate.active'") from None
+        raise ValueError(
+            f"found '{text}', expected such as 'oil >= 10', 'oil.left == 0' or 'not gate.active'"
+        ) from None
 
 
 class Rule(Section):
@@ -201,15 +203,15 @@ class Rule(Section):
     @model_validator(mode="after")
     def _sound(self) -> Rule:
         if self.every is not None and self.when not in ("inside", "timer"):
-            raise ValueError(f"found every with when = '{self.when}', wanted it with 'inside' or 'timer' alone")
+            raise ValueError(f"found every with when = '{self.when}', expected it with 'inside' or 'timer' alone")
         if self.every is None and self.when == "timer":
-            raise ValueError("found when = 'timer' without every, wanted a time between two firings")
+            raise ValueError("found when = 'timer' without every, expected a time between two firings")
         if self.if_ is None and self.when == "counter":
-            raise ValueError("found when = 'counter' without if, wanted one such as 'oil >= 10'")
+            raise ValueError("found when = 'counter' without if, expected one such as 'oil >= 10'")
         if self.piece is None and self.when in ZONE_MOMENTS:
-            raise ValueError(f"found when = '{self.when}' without a piece, wanted the zone it is about")
+            raise ValueError(f"found when = '{self.when}' without a piece, expected the zone it is about")
         if self.piece is not None and self.when in PIECELESS:
-            raise ValueError(f"found a piece with when = '{self.when}', wanted none: it happens to the player alone")
+            raise ValueError(f"found a piece with when = '{self.when}', expected none: it happens to the player alone")
         if self.if_ is not None:
             condition_of(self.if_)
         return self

@@ -103,11 +103,11 @@ def _sentence(report: Any, root: type[BaseModel]) -> str:
     if kind == "literal_error":
         wanted = report["ctx"]["expected"]
         hint = did_you_mean(found, [word.strip("'") for word in wanted.replace(" or ", ", ").split(", ")])
-        return f"found {found!r}, wanted {wanted}{hint if 'mean' in hint else ''}"
+        return f"found {found!r}, expected {wanted}{hint if 'mean' in hint else ''}"
     if kind in ("tuple_type", "list_type"):
-        return f"found {_short(found)}, wanted a list such as [0, 0]"
+        return f"found {_short(found)}, expected a list such as [0, 0]"
     if kind == "model_type":
-        return f"found {_short(found)}, wanted a table such as {{ key = value }}"
+        return f"found {_short(found)}, expected a table such as {{ key = value }}"
     wanted = report["msg"][0].lower() + report["msg"][1:]
     return f"found {_short(found)}: {wanted}"
 

@@ -46,7 +46,7 @@ class Shape(Section):
         given = [form for form in FORMS if getattr(self, form) is not None]
         if len(given) != 1:
             found = " and ".join(given) if given else "none"
-            raise ValueError(f"found {found}, wanted exactly one of {', '.join(FORMS)}")
+            raise ValueError(f"found {found}, expected exactly one of {', '.join(FORMS)}")
         if self.polygon is not None:
             _require_points("polygon", self.polygon, 3, closed=True)
             _require_simple(self.polygon)
@@ -98,10 +98,10 @@ def half_extents(shape: Shape) -> tuple[float, float, float]:
 
 def _require_points(form: str, points: Sequence[Point], least: int, closed: bool) -> None:
     if len(points) < least:
-        raise ValueError(f"found {form} with {len(points)} points, wanted at least {least}")
+        raise ValueError(f"found {form} with {len(points)} points, expected at least {least}")
     for index, point in enumerate(points):
         if (index > 0 or closed) and point == points[index - 1]:
-            raise ValueError(f"found {form}[{index}] = [{point[0]:g}, {point[1]:g}] twice in a row, wanted it once")
+            raise ValueError(f"found {form}[{index}] = [{point[0]:g}, {point[1]:g}] twice in a row, expected it once")
 
 
 def _require_simple(points: Sequence[Point]) -> None:
@@ -115,11 +115,11 @@ def _require_simple(points: Sequence[Point]) -> None:
             if where is not None:
                 raise ValueError(
                     f"found a polygon that crosses itself at ({where[0]:.4g}, {where[1]:.4g}), between the sides from "
-                    f"corners {i} and {j}; wanted an outline that does not"
+                    f"corners {i} and {j}; expected an outline that does not"
                 )
     scale = max(abs(value) for point in points for value in point)
     if abs(_area(points)) <= 1e-12 * scale * scale:
-        raise ValueError("found a polygon without area, wanted corners that do not lie on one line")
+        raise ValueError("found a polygon without area, expected corners that do not lie on one line")
 
 
 def _area(points: Sequence[Point]) -> float:

@@ -41,7 +41,7 @@ def _require_parents(resolved: Roster) -> None:
             if here.parent in chain[:-1]:
                 loop = " → ".join(chain)
                 raise LevelError(
-                    f"{piece.place}, parent", f"found the loop {loop}, wanted one that does not descend from it"
+                    f"{piece.place}, parent", f"found the loop {loop}, expected one that does not descend from it"
                 )
             here = resolved.by_name[str(here.parent)]
 
@@ -73,7 +73,9 @@ def _require_flying(resolved: Roster) -> None:
         )
         if bounds is None and (wants or (drift is not None and drift.on_exit is not None)):
             what = "spawner" if wants else "drift"
-            raise LevelError(f"{piece.place}, {what}", "found something about the bounds, wanted world.bounds as well")
+            raise LevelError(
+                f"{piece.place}, {what}", "found something about the bounds, expected world.bounds as well"
+            )
 
 
 def _require_counted(resolved: Roster) -> None:
@@ -81,7 +83,7 @@ def _require_counted(resolved: Roster) -> None:
     counters = resolved.level.counters
     for name in counters:
         if name in TRACK_COLUMNS or not name.strip():
-            raise LevelError(f"counters.{name}", f"found '{name}', wanted a name that the track has no column of")
+            raise LevelError(f"counters.{name}", f"found '{name}', expected a name that the track has no column of")
     for piece in resolved.pieces:
         pickup, finish = piece.facet("pickup"), piece.facet("finish")
         asked = {
@@ -104,7 +106,9 @@ def _require_gravity(resolved: Roster) -> None:
     for piece in resolved.pieces:
         field = piece.facet("field")
         if field is not None and field.gravity is not None and not field.gravity.flip:
-            message = "found a gravity that turns the body in a world that wraps, wanted flip, a round body, or no wrap"
+            message = (
+                "found a gravity that turns the body in a world that wraps, expected flip, a round body, or no wrap"
+            )
             raise LevelError(f"{piece.place}, field.gravity", message)
 
 
@@ -119,5 +123,5 @@ def _require_upward(resolved: Roster) -> None:
             continue
         angle = math.radians(piece.turn + launch.angle)
         if math.cos(angle) * world.up[0] + math.sin(angle) * world.up[1] <= LEAST_RISE:
-            message = "found a height with a direction that does not go up, wanted a speed"
+            message = "found a height with a direction that does not go up, expected a speed"
             raise LevelError(f"{piece.place}, launch", message)

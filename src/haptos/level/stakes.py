@@ -48,11 +48,11 @@ class Pickup(Facet):
     def _sound(self) -> Pickup:
         given = self.model_fields_set
         if self.motion == "steady" and "rate" in given:
-            raise ValueError("found a rate with motion = 'steady', wanted a speed, or motion = 'ease'")
+            raise ValueError("found a rate with motion = 'steady', expected a speed, or motion = 'ease'")
         if self.motion == "ease" and "speed" in given:
-            raise ValueError("found a speed with motion = 'ease', wanted a rate, or motion = 'steady'")
+            raise ValueError("found a speed with motion = 'ease', expected a rate, or motion = 'steady'")
         if self.motion == "ease" and self.rate == 0:
-            raise ValueError("found rate 0, wanted one above 0")
+            raise ValueError("found rate 0, expected one above 0")
         return self
 
 
@@ -79,7 +79,7 @@ class Harm(Facet):
     @model_validator(mode="after")
     def _sound(self) -> Harm:
         if self.points < 0:
-            raise ValueError(f"found points {self.points:g}, wanted 0 or more")
+            raise ValueError(f"found points {self.points:g}, expected 0 or more")
         return self
 
 

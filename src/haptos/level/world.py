@@ -30,10 +30,10 @@ class Bounds(Section):
     def _sound(self) -> Bounds:
         x0, y0, x1, y1 = self.corners
         if not (x0 < x1 and y0 < y1):
-            raise ValueError(f"found corners {list(self.corners)}, wanted [left, bottom, right, top]")
+            raise ValueError(f"found corners {list(self.corners)}, expected [left, bottom, right, top]")
         for one, other in (("left", "right"), ("bottom", "top")):
             if (getattr(self, one) == "wrap") != (getattr(self, other) == "wrap"):
-                raise ValueError(f"found wrap on one of {one} and {other}, wanted it on both or neither")
+                raise ValueError(f"found wrap on one of {one} and {other}, expected it on both or neither")
         return self
 
 
@@ -66,9 +66,9 @@ class World(Section):
     @model_validator(mode="after")
     def _side_needs_gravity(self) -> World:
         if self.view == "side" and self.gravity == (0.0, 0.0):
-            raise ValueError("found gravity [0, 0] in the side view, wanted some (view = 'top' has none)")
+            raise ValueError("found gravity [0, 0] in the side view, expected some (view = 'top' has none)")
         if self.view == "top" and self.lost_below is not None:
-            raise ValueError("found lost_below in the top view, which has no height; wanted a bounds side of 'lost'")
+            raise ValueError("found lost_below in the top view, which has no height; expected a bounds side of 'lost'")
         return self
 
     @property

@@ -76,6 +76,13 @@ def check(level: Level) -> list[Finding]:
     list of Finding
         Errors first, then warnings, then notes; none if all is well.
 
+    Raises
+    ------
+    LevelError
+        If a piece can't be resolved.
+    TypeError
+        If it is no level.
+
     Examples
     --------
     >>> import haptos

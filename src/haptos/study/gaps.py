@@ -74,7 +74,15 @@ def gaps(level: Level) -> pd.DataFrame:
     Returns
     -------
     DataFrame
-        A row a gap, direction and gait: start, goal, gap, rise, gait, margin, needs, at, to, ahead, up.
+        A row a gap, direction and gait: start, goal, gap, rise, gait, margin, needs, at, to, ahead, up; lengths in the
+        level's unit.
+
+    Raises
+    ------
+    LevelError
+        If a piece can't be resolved.
+    TypeError
+        If it is no level.
 
     Examples
     --------

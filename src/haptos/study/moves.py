@@ -11,6 +11,7 @@ import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from haptos.engine.build.compile_level import compile_level
 from haptos.engine.simulation import Simulation
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
@@ -50,6 +51,13 @@ def moves(level: Level) -> pd.DataFrame:
     DataFrame
         A row a number: quantity, gait, closed_form, simulated, unit.
 
+    Raises
+    ------
+    LevelError
+        If a piece can't be resolved.
+    TypeError
+        If it is no level.
+
     Notes
     -----
     The highest ledge in closed form is the apex and what a round foot still finds ground on. Simulated it can be more:
@@ -64,6 +72,7 @@ def moves(level: Level) -> pd.DataFrame:
     """
     import pandas as pd
 
+    compile_level(level)
     rows = _side_moves(level) if level.world.view == "side" else _top_moves(level)
     return pd.DataFrame(rows, columns=list(Move._fields))
 

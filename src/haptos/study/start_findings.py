@@ -75,7 +75,7 @@ def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
         for side in SIDES:
             if over[side] > 0:
                 message = (
-                    f"the player starts {over[side]:g} beyond the {side} side of the bounds, wanted a start inside"
+                    f"the player starts {over[side]:g} beyond the {side} side of the bounds, expected a start inside"
                 )
                 findings.append(Finding("error", "start-out-of-bounds", "player.at", message, (x, y)))
     ux, uy = level.world.up

@@ -51,6 +51,13 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     -------
     Axes
 
+    Raises
+    ------
+    LevelError
+        If a piece can't be resolved.
+    TypeError
+        If it is no level.
+
     Examples
     --------
     >>> import haptos
@@ -59,11 +66,11 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     >>> ax.get_xlabel()
     'x (px)'
     """
+    compiled = run.compiled if run is not None else compile_level(level)
     if ax is None:
         from matplotlib.figure import Figure
 
         ax = Figure(figsize=SIZE_INCHES, dpi=DOTS_PER_INCH, facecolor=PAPER).add_subplot()
-    compiled = run.compiled if run is not None else compile_level(level)
     ax.set_facecolor(PAPER)
     ax.set_aspect("equal")
     unit = level.world.length_unit

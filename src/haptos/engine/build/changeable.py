@@ -126,7 +126,7 @@ def change_of(motions: Motions, cells: Cells, path: str, to: Any, place: str) ->
     pieces, rest = split_path(motions, path, place)
     if rest in SWITCHES:
         if not isinstance(to, bool):
-            raise LevelError(place, f"found {path} set to {to!r}, wanted true or false")
+            raise LevelError(place, f"found {path} set to {to!r}, expected true or false")
         numbers = sorted({int(motions.numbers[index]) for index in pieces})
         if rest == "route.running":
             for index in pieces:

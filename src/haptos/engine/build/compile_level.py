@@ -116,11 +116,19 @@ def compile_level(level: Level) -> CompiledLevel:
     ----------
     level : Level
 
+    Returns
+    -------
+    CompiledLevel
+
     Raises
     ------
     LevelError
         If a piece can't be resolved.
+    TypeError
+        If it is no level.
     """
+    if not isinstance(level, Level):
+        raise TypeError(f"found {level!r:.60}, expected a Level: haptos.load reads one from a file")
     return level.once(_compile)
 
 

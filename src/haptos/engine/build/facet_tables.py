@@ -182,10 +182,12 @@ def _require_movable(motions: Motions, piece: ResolvedPiece, index: int, meeting
     if motions.numbers[index] < 0:
         return
     if piece.facet("ladder") is not None and meeting == "overlap" and not top_view:
-        raise LevelError(f"{piece.place}, ladder", "found a ladder on what moves, wanted it on what stays in its place")
+        raise LevelError(
+            f"{piece.place}, ladder", "found a ladder on what moves, expected it on what stays in its place"
+        )
     if piece.facet("launch") is not None and not top_view and (motions.turns[index] or meeting == "overlap"):
         what = "what turns" if meeting == "solid" else "what moves and is only overlapped"
-        message = f"found a launch on {what}, wanted it on a solid piece that keeps its direction"
+        message = f"found a launch on {what}, expected it on a solid piece that keeps its direction"
         raise LevelError(f"{piece.place}, launch", message)
 
 

@@ -75,7 +75,7 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         return Flying(np.zeros(0, dtype=FLIGHT), rows, np.zeros(0, dtype=SPAWNER), np.zeros(0, dtype=np.int64), corners)
     if len(layers) > MOST_LAYERS:
         raise LevelError(
-            "contacts.layers", f"found {len(layers)} layers, wanted at most {MOST_LAYERS} where things fly"
+            "contacts.layers", f"found {len(layers)} layers, expected at most {MOST_LAYERS} where things fly"
         )
     rows, corners = _shapes(motions, shapes, first_corner)
     flights = np.zeros(len(flies), dtype=FLIGHT)
@@ -101,7 +101,7 @@ def _require_plain(motions: Motions, index: int) -> None:
     """Raise where something is made larger whose children move by themselves."""
     for maker in motions.cast.makers:
         if index in maker.slots and maker.spawner.scale != (1.0, 1.0):
-            message = "found a scale for a kind whose children move by themselves, wanted none"
+            message = "found a scale for a kind whose children move by themselves, expected none"
             raise LevelError(f"{maker.place}.scale", message)
 
 

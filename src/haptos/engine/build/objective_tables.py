@@ -118,16 +118,16 @@ def _pickup(
 ) -> Row:
     resolved = motions.resolved
     if resolved.meeting(piece) == "solid":
-        message = "found a pickup on a layer that is solid to the player, wanted one that it overlaps"
+        message = "found a pickup on a layer that is solid to the player, expected one that it overlaps"
         raise LevelError(f"{piece.place}, pickup", message)
     if piece.tiles:
-        raise LevelError(f"{piece.place}, pickup", "found a pickup on tiles of the map, wanted it on pieces")
+        raise LevelError(f"{piece.place}, pickup", "found a pickup on tiles of the map, expected it on pieces")
     if pickup.collect_within is not None:
         collect = piece.scale * pickup.collect_within
     else:
         own = shapes.only(shapes.piece == index)
         if not len(own.piece):
-            message = "missing with a piece that has no shape, wanted a distance"
+            message = "missing with a piece that has no shape, expected a distance"
             raise LevelError(f"{piece.place}, pickup.collect_within", message)
         low = np.min([own.corners(one).min(axis=0) - own.radius[one] for one in range(len(own.piece))], axis=0)
         high = np.max([own.corners(one).max(axis=0) + own.radius[one] for one in range(len(own.piece))], axis=0)
@@ -159,7 +159,7 @@ def _takers(motions: Motions, shapes: Placement, pickups: Records) -> NDArray[np
                 hint = did_you_mean(name, [PLAYER, *resolved.by_name, *resolved.level.kinds])
                 raise LevelError(f"{piece.place}, pickup.by", f"no piece, kind, mark or layer '{name}'{hint}")
             if all(motions.numbers[index] < 0 for index in chosen):
-                message = f"found '{name}', which stays where it is, wanted what moves"
+                message = f"found '{name}', which stays where it is, expected what moves"
                 raise LevelError(f"{piece.place}, pickup.by", message)
             rows = np.flatnonzero(np.isin(shapes.piece[order], chosen) & (motions.numbers[shapes.piece[order]] >= 0))
             found += [int(one) for one in rows]
@@ -182,9 +182,7 @@ def _checkpoint(motions: Motions, piece: ResolvedPiece, index: int, checkpoint: 
     if bounds is not None:
         x0, y0, x1, y1 = bounds.corners
         if not (x0 <= place[0] <= x1 and y0 <= place[1] <= y1):
-            found = (
-                f"found a respawn place at ({place[0]:g}, {place[1]:g}), which is out of the bounds, wanted one inside"
-            )
+            found = f"found a respawn place at ({place[0]:g}, {place[1]:g}), out of the bounds, expected one inside"
             raise LevelError(f"{piece.place}, checkpoint.respawn_at", found)
     return facet_row(checkpoint, CHECKPOINT, piece=index, x=place[0], y=place[1], facing=code)
 

@@ -25,14 +25,14 @@ def turnable_way(piece: ResolvedPiece, route: Route) -> Way:
     if corner is not None:
         leg = way.legs[corner]
         message = (
-            f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, wanted a pause "
+            f"found turns with a corner at the stop ({leg.x:g}, {leg.y:g}) and no pause to turn in, expected a pause "
             "or curve = 'smooth'"
         )
         raise LevelError(f"{piece.place}, route", message)
     back = sharp_bend(way) if route.turns else None
     if back is not None:
         message = (
-            f"found turns with a curve that goes sharply back near ({back[0]:.4g}, {back[1]:.4g}), wanted stops that "
+            f"found turns with a curve that goes sharply back near ({back[0]:.4g}, {back[1]:.4g}), expected stops that "
             "lead round a bend, or no turns"
         )
         raise LevelError(f"{piece.place}, route", message)

@@ -171,7 +171,7 @@ def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tup
     found = [] if name is None else motions.resolved.answering(name)
     if len(found) != 1:
         what = "no piece" if not found else f"{len(found)} pieces"
-        raise LevelError(f"{place}.kick", f"found {what} called '{name}' to kick from, wanted one, by at = 'NAME'")
+        raise LevelError(f"{place}.kick", f"found {what} called '{name}' to kick from, expected one, by at = 'NAME'")
     x, y = motions.origins[found[0]]
     return int(motions.numbers[found[0]]), x, y
 
@@ -199,7 +199,7 @@ def _action(
         return int(codes.MAKES), -1, 0.0, _made_by(motions, action, number, place)
     if action.remove == OTHER:
         if not resolved.doers(rule):
-            message = f"found 'other' where who = '{rule.who}' is the player alone, wanted a who that means pieces"
+            message = f"found 'other' where who = '{rule.who}' is the player alone, expected a who that means pieces"
             raise LevelError(f"{place}.remove", message)
         return int(codes.REMOVES), -1, 0.0, [(int(codes.WHOEVER), 0.0)]
     if action.remove is not None:

@@ -6,7 +6,7 @@ A word of the level file stands beside its number, so that nobody has to pair th
 from __future__ import annotations
 
 from haptos.engine.compiling.contract import constant
-from haptos.level.controls import CONTROLS
+from haptos.level.control_bits import CONTROLS
 
 LEFT, RIGHT, UP, DOWN, JUMP, SPRINT, ACTING = CONTROLS.values()
 
