@@ -7,8 +7,10 @@ longest.
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,11 +21,12 @@ from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units, shared_units
 
 MOST_TICKS = 50_000_000  # three gigabytes of track
+BETWEEN_CUES = re.compile(r",\s+|,$")
+CONTROLS_AND_MORE = re.compile(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", re.IGNORECASE)
 LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
 
 
-@dataclass(frozen=True)
-class Hold:
+class Hold(NamedTuple):
     """Controls held from one time to another, seconds."""
 
     start: float
@@ -31,13 +34,20 @@ class Hold:
     held: int
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(NamedTuple):
     """The player put somewhere at a time."""
 
     t: float
     x: float
     y: float
+
+
+class Said(NamedTuple):
+    """What a part of a cue says: controls and for how long, or where the player is put."""
+
+    held: int
+    duration: float
+    at: tuple[float, float] | None
 
 
 @dataclass(frozen=True)
@@ -89,8 +99,8 @@ class Cues:
         if ticks > MOST_TICKS:
             raise CueError(f"found cues of {ticks} ticks at {tick_rate:g} a second, expected at most {MOST_TICKS}")
         held = np.zeros(ticks, dtype=np.uint8)
-        for hold in self.holds:
-            held[nearest_tick(hold.start, tick_rate) : nearest_tick(hold.stop, tick_rate)] |= np.uint8(hold.held)
+        for start, stop, bits in self.holds:
+            held[nearest_tick(start, tick_rate) : nearest_tick(stop, tick_rate)] |= bits
         put = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
         at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
         return Schedule(held, put, at)
@@ -98,7 +108,7 @@ class Cues:
 
 def nearest_tick(t: float, tick_rate: float) -> int:
     """Return the tick nearest to a time; halves go up."""
-    return int(np.floor(t * tick_rate + 0.5))
+    return math.floor(t * tick_rate + 0.5)
 
 
 def parse_cues(text: str, units: Units | None = None) -> Cues:
@@ -123,22 +133,31 @@ def parse_cues(text: str, units: Units | None = None) -> Cues:
     units = units or shared_units()
     holds: list[Hold] = []
     places: list[Place] = []
+    # A cue that is there many times is read once.
+    known: dict[str, tuple[Said, ...]] = {}
     now = 0.0
     number = 0
     for line in text.splitlines():
         if line.strip().startswith("#"):
             continue
-        for words in re.split(r",\s+|,$", line):
+        for words in BETWEEN_CUES.split(line):
             if not words.strip():
                 continue
             number += 1
-            where = f"cue {number}"
+            parts = known.get(words)
+            if parts is None:
+                where = f"cue {number}"
+                parts = known[words] = tuple(_read_part(part.strip(), where, units) for part in words.split("&"))
             stop = now
-            for part in words.split("&"):
-                stop = max(stop, _read_part(part.strip(), now, where, units, holds, places))
+            for held, duration, at in parts:
+                if at is not None:
+                    places.append(Place(now, *at))
+                    continue
+                holds.append(Hold(now, now + duration, held))
+                stop = max(stop, now + duration)
             now = stop
             if now > LONGEST:
-                raise CueError(f"{where}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
+                raise CueError(f"cue {number}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
     return Cues(tuple(holds), tuple(places), now, text.strip())
 
 
@@ -160,18 +179,15 @@ def held_bits(words: str, where: str) -> int:
     return bits
 
 
-def _read_part(part: str, now: float, where: str, units: Units, holds: list[Hold], places: list[Place]) -> float:
-    match = re.match(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", part, flags=re.IGNORECASE)
+def _read_part(part: str, where: str, units: Units) -> Said:
+    match = CONTROLS_AND_MORE.match(part)
     if match is None:
         raise CueError(f"{where}: found '{part}', expected controls and a time such as 'right+jump 0.2 s'")
     controls, rest = match.group(1).lower(), match.group(2).strip()
     if controls == "place":
-        places.append(_read_place(rest, now, where, units))
-        return now
+        return Said(0, 0.0, _read_place(rest, where, units))
     held = 0 if controls == "wait" else held_bits(controls, where)
-    duration = _read_time(rest, part, where, units)
-    holds.append(Hold(now, now + duration, held))
-    return now + duration
+    return Said(held, _read_time(rest, part, where, units), None)
 
 
 def _read_time(rest: str, part: str, where: str, units: Units) -> float:
@@ -188,7 +204,7 @@ def _read_time(rest: str, part: str, where: str, units: Units) -> float:
     return duration
 
 
-def _read_place(rest: str, now: float, where: str, units: Units) -> Place:
+def _read_place(rest: str, where: str, units: Units) -> tuple[float, float]:
     parts = rest.split(",")
     if len(parts) != 2:
         raise CueError(f"{where}: found 'place {rest}', expected 'place x,y' such as 'place 320,180'")
@@ -203,7 +219,7 @@ def _read_place(rest: str, now: float, where: str, units: Units) -> Place:
         if not np.isfinite(number):
             raise CueError(f"{where}: found 'place {rest}', expected finite numbers")
         numbers.append(number)
-    return Place(now, numbers[0], numbers[1])
+    return numbers[0], numbers[1]
 
 
 def _plain_number(text: str) -> float | None:
