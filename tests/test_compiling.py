@@ -7,6 +7,7 @@ import os
 import subprocess
 import sys
 from importlib.metadata import version
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,7 +17,7 @@ from haptos.demo import demo_file
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.compiling import shipped
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.compiling.kernels import KernelCall
+from haptos.engine.compiling.kernels import KernelCall, ready_code
 from haptos.engine.compiling.packing import layout_of, words_of
 from haptos.engine.runner import Runner
 from haptos.engine.simulation import needs_compiling
@@ -72,45 +73,65 @@ def test_a_run_imports_neither_numba_nor_what_draws(tmp_path):
     assert not list(tmp_path.iterdir())
 
 
-@pytest.mark.parametrize(
-    ("damage", "why"),
-    [
-        ("byte", "is damaged"),
-        ("gone", "can't be read"),
-        ("stale", "older than the sources"),
-        ("manifest", "does not ship"),
-    ],
-)
-def test_where_what_ships_can_not_be_used_it_is_compiled_and_kept(tmp_path, damage, why):
+@pytest.fixture
+def elsewhere(tmp_path, monkeypatch):
+    """Return a copy of what ships, which is what is looked for there."""
     folder = tmp_path / "shipped"
     folder.mkdir()
     for file in shipped.FOLDER.iterdir():
         (folder / file.name).write_bytes(file.read_bytes())
+    monkeypatch.setattr(shipped, "FOLDER", folder)
+    monkeypatch.setenv("HAPTOS_CACHE_DIR", str(tmp_path / "cache"))
+    shipped.manifest.cache_clear()
+    yield folder
+    shipped.manifest.cache_clear()
+
+
+def damage_archives(folder: Path) -> None:
     for archive in folder.glob("*.xz"):
         code = archive.read_bytes()
-        if damage == "byte":
-            archive.write_bytes(code[:999] + bytes([code[999] ^ 1]) + code[1000:])
-        elif damage == "gone":
-            archive.unlink()
-    manifest = folder / shipped.MANIFEST
-    if damage == "stale":
-        manifest.write_text(json.dumps({**json.loads(manifest.read_text()), "digest": "of long ago"}))
-    elif damage == "manifest":
-        manifest.write_text("[")
-    redirected = (
-        f"from pathlib import Path; from haptos.engine.compiling import shipped; shipped.FOLDER = Path({str(folder)!r})"
-    )
-    first = ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache"))
+        archive.write_bytes(code[:999] + bytes([code[999] ^ 1]) + code[1000:])
+
+
+@pytest.mark.parametrize(
+    ("damage", "why"),
+    [
+        (damage_archives, "is damaged"),
+        (lambda folder: [archive.write_bytes(b"foreign") for archive in folder.glob("*.xz")], "is damaged"),
+        (lambda folder: [archive.unlink() for archive in folder.glob("*.xz")], "can't be read"),
+        (
+            lambda folder: (folder / shipped.MANIFEST).write_text(
+                json.dumps({**shipped.manifest(), "digest": "of long ago"})
+            ),
+            "older than the sources",
+        ),
+        (lambda folder: (folder / shipped.MANIFEST).write_text("["), "does not ship"),
+    ],
+)
+def test_what_ships_is_not_used_where_it_is_damaged_or_stale(damage, why, elsewhere):
+    call = Runner(compile_level(haptos.Level())).kernel_call
+    assert ready_code(call.key)[0] is not None
+    damage(elsewhere)
+    shipped.manifest.cache_clear()
+    code, reason = ready_code(call.key)
+    assert code is None
+    assert why in reason
+
+
+def test_what_can_not_be_used_is_compiled_and_kept_with_one_line_that_says_why(elsewhere, tmp_path):
+    damage_archives(elsewhere)
+    redirected = "from pathlib import Path; from haptos.engine.compiling import shipped\n"
+    redirected += f"shipped.FOLDER = Path({str(elsewhere)!r})"
+    first = ran(redirected + RAY)
     assert first.stdout == "90.0\n", first.stderr
     assert len(first.stderr.splitlines()) == 1
-    assert why in first.stderr
-    again = ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache"))
+    assert "is damaged" in first.stderr
+    again = ran(redirected + RAY)
     assert (again.stdout, again.stderr) == ("90.0\n", "")
-    if damage == "byte":
-        # Damaged in the cache too, it is made once more.
-        (kept,) = (tmp_path / "cache").rglob("ray-*")
-        kept.write_bytes(kept.read_bytes()[:-1])
-        assert ran(redirected + RAY, HAPTOS_CACHE_DIR=str(tmp_path / "cache")).stdout == "90.0\n"
+    # Damaged in the cache too, it is made once more.
+    (kept,) = (tmp_path / "cache").rglob("ray-*")
+    kept.write_bytes(kept.read_bytes()[:-1])
+    assert ran(redirected + RAY).stdout == "90.0\n"
 
 
 def test_where_no_cache_can_be_written_it_works_uncached(tmp_path):

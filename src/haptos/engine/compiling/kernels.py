@@ -129,7 +129,7 @@ class KernelCall:
 
     def needs_compiling(self) -> bool:
         """Whether the first call will compile, which takes some seconds."""
-        return not self.interpreted and self.key not in _loaded and _ready_code(self.key)[0] is None
+        return not self.interpreted and self.key not in _loaded and ready_code(self.key)[0] is None
 
     def _find(self) -> Callable[[int], int]:
         key = self.key
@@ -141,7 +141,7 @@ class KernelCall:
     def _load(self, key: str) -> Callable[[int], int]:
         from haptos.engine.compiling import machine_code
 
-        code, why = _ready_code(key)
+        code, why = ready_code(key)
         if code is None:
             code = self._compiled(key, why)
         return machine_code.load(code, entry_name(self.name))
@@ -167,7 +167,7 @@ def entry_name(name: str) -> str:
     return "haptos_" + name.replace("-", "_")
 
 
-def _ready_code(key: str) -> tuple[bytes | None, str]:
+def ready_code(key: str) -> tuple[bytes | None, str]:
     """Return machine code that need not be compiled, or None and why there is none."""
     from haptos.engine.compiling import machine_code
 
