@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from typing import Any
 
@@ -9,6 +10,8 @@ import pytest
 from hypothesis import settings
 
 import haptos
+from haptos import cli
+from tests.scenes import floor
 
 # The same examples every time, however slow the machine; `--hypothesis-profile=default` looks for new ones.
 settings.register_profile("steady", derandomize=True, deadline=None)
@@ -27,17 +30,23 @@ def flat() -> Callable[..., haptos.Level]:
         high = shape.get("circle", 0) * 2 or (shape.get("capsule") or shape.get("box"))[1]
         sections.setdefault("player", {}).setdefault("at", [0, high / 2])
         sections["player"].setdefault("shape", shape)
-        floor = {"name": "floor", "shape": {"corners": [-5000, -16, 5000, 0]}}
-        return haptos.Level(pieces=[floor, *(pieces or [])], **sections)
+        return haptos.Level(pieces=[floor(5000), *(pieces or [])], **sections)
 
     return make
 
 
-def first(run: haptos.Run, event: str, after: float = -1.0, piece: str | None = None) -> Any:
-    """Return the first event of a sort."""
-    events = run.events
-    rows = events[(events.event == event) & (events.t > after)]
-    if piece is not None:
-        rows = rows[rows.piece == piece]
-    assert len(rows), f"no {event} in {events.event.tolist()}"
-    return rows.iloc[0]
+@pytest.fixture
+def tool(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> Callable[..., tuple[int, str, str]]:
+    """Run a command of the tool; return its exit code, and what it wrote."""
+
+    def call(*words: object) -> tuple[int, str, str]:
+        monkeypatch.setattr(sys, "argv", ["haptos", *map(str, words)])
+        code = 0
+        try:
+            cli.main()
+        except SystemExit as stop:
+            code = int(stop.code or 0)
+        out = capsys.readouterr()
+        return code, out.out, out.err
+
+    return call

@@ -10,8 +10,9 @@ import pytest
 import haptos
 from haptos.engine.build.compile_level import compile_level
 from haptos.geometry.polygons import shape_polygons
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}
+FLOOR = floor(4000, 20)
 DOOR = {
     "layer": "terrain",
     "shape": {"box": [8, 60]},

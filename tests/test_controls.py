@@ -7,7 +7,7 @@ import math
 import pytest
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 
 SPEED = math.sqrt(2 * 1800 * 72)
 

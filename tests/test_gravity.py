@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 
 BODIES = [{"circle": 14}, {"capsule": [14, 28]}, {"box": [14, 28]}]
 TOOLS = st.sampled_from(["right", "left", "jump", "right+jump", "left+jump", "right+sprint", "wait", "up", "down"])

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 import haptos
-from tests.conftest import first
 from tests.hall import BODIES
+from tests.scenes import first
 
 REASONS = {
     "takes hold": "takes hold of rigging",

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 import haptos
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-100, -20, 100, 0]}}
+FLOOR = floor(100, 20)
 FAR = {"name": "far", "shape": {"corners": [400, -20, 700, 0]}}
 BOX = {"shape": {"box": [60, 8]}}
 

@@ -9,22 +9,14 @@ import numpy as np
 import pytest
 
 import haptos
-from haptos.cli import main
 from haptos.demo import demo_file
 from haptos.views.picture import draw
+from tests.scenes import floor
 
 BOUNDS = {"corners": [-400, -100, 400, 300]}
-FLOOR = {"name": "floor", "shape": {"corners": [-400, -100, 400, 0]}}
+FLOOR = floor(400, 100)
 LONG = {"name": "floor", "shape": {"corners": [-9e4, -20, 9e4, 0]}}
 DART = {"layer": "shot", "shape": {"box": [10, 4]}, "fragile": {"on": ["terrain"]}}
-
-
-def tool(monkeypatch, capsys, *words, code=0) -> str:
-    monkeypatch.setattr("sys.argv", ["haptos", *map(str, words)])
-    with pytest.raises(SystemExit) as end:
-        main()
-    assert end.value.code == code
-    return capsys.readouterr().out
 
 
 def patches_of(ax, layer_colour) -> list:
@@ -74,29 +66,29 @@ def test_a_picture_shows_ghosts_ways_pivots_cracks_and_what_flew():
     assert len(made) >= len(there) > 3
 
 
-def test_tables_and_json_say_who(monkeypatch, capsys, tmp_path):
+def test_tables_and_json_say_who(tool):
     room, sheet = demo_file("ember-gallery.toml"), demo_file("through-the-embers.toml")
-    out = tool(monkeypatch, capsys, "run", room, sheet)
+    out = tool("run", room, sheet)[1]
     assert "water drop 1 → pillar" in out
-    said = json.loads(tool(monkeypatch, capsys, "run", room, sheet, "--json"))
+    said = json.loads(tool("run", room, sheet, "--json")[1])
     broke = next(event for event in said["events"] if event["event"] == "vanish" and event["who"] == "water drop 1")
     assert broke["piece"] == "pillar"
     assert broke["detail"] == "water drop 1 breaks on pillar"
 
 
-def test_show_names_holders_and_kinds(monkeypatch, capsys):
-    out = tool(monkeypatch, capsys, "show", demo_file("orrery-loft.toml"), "arm/hub")
+def test_show_names_holders_and_kinds(tool):
+    out = tool("show", demo_file("orrery-loft.toml"), "arm/hub")[1]
     assert "the piece that holds it" in out
     assert "kind arm, its piece 'hub'" in out
-    planks = tool(monkeypatch, capsys, "show", demo_file("orrery-loft.toml"), "rotten 2")
+    planks = tool("show", demo_file("orrery-loft.toml"), "rotten 2")[1]
     assert "crumble.delay" in planks
     assert "kind rotten_plank" in planks
-    why = tool(monkeypatch, capsys, "why", demo_file("orrery-loft.toml"), "player", "cabin")
+    why = tool("why", demo_file("orrery-loft.toml"), "player", "cabin")[1]
     assert "kinds.cabin.rules[0] 'aboard' of 'cabin' fires on 'enter'" in why
 
 
-def test_the_schema_knows_pieces_in_pieces(monkeypatch, capsys):
-    schema = json.loads(tool(monkeypatch, capsys, "schema"))
+def test_the_schema_knows_pieces_in_pieces(tool):
+    schema = json.loads(tool("schema")[1])
     piece = schema["$defs"]["Piece"]["properties"]
     assert piece["pieces"]["items"] == {"$ref": "#/$defs/Piece"}
     assert {"route", "spin", "crumble", "drift", "spawner", "fragile", "parent"} <= set(piece)

@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 import haptos
 from haptos.cli import main
 from haptos.demo import demo_file
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}
+FLOOR = floor(4000, 20)
 BODY = {"shape": {"box": [14, 28]}}
 
 

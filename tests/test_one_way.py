@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from tests.conftest import first
 from tests.hall import BODIES
+from tests.scenes import first
 
 # Turned like this, the side looks up.
 UPWARD = {"above": 0, "left": -90, "below": 180, "right": 90}

@@ -13,8 +13,9 @@ import haptos
 from haptos.demo import demo_file
 from haptos.engine.report.replay import placement_at
 from haptos.geometry.polygons import shape_polygons
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-900, -16, 900, 0]}}
+FLOOR = floor(900)
 
 
 @pytest.mark.parametrize("rate", [30, 60, 240])

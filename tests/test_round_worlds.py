@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 from tests.test_gravity import BODIES
 
 

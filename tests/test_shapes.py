@@ -14,7 +14,7 @@ import haptos
 from haptos.engine.build.compile_level import compile_level
 from haptos.geometry.convex import convex_polygons
 from haptos.geometry.polygons import shape_polygons
-from tests.conftest import first
+from tests.scenes import first
 
 
 def shapes(level: haptos.Level, name: str) -> shapely.Geometry:

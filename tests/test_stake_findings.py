@@ -12,8 +12,9 @@ import haptos
 from haptos.cli import app
 from haptos.demo import demo_file
 from haptos.study.rule_why import why_rule
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-500, -20, 500, 0]}}
+FLOOR = floor(500, 20)
 DROP = {"name": "drop", "at": [60, 14], "shape": {"circle": 4}, "pickup": {"counter": "oil"}}
 LAMP = {"name": "lamp", "at": [60, 20], "shape": {"box": [10, 40]}}
 COUNTED = {"counters": {"oil": {"rewards": [{"every": 9, "lives": 1}]}}}

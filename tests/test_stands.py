@@ -17,8 +17,9 @@ from haptos.files.reading import load
 from haptos.study.ballistics import Flight
 from haptos.study.moves import integrators
 from haptos.study.surfaces import open_surfaces, places_to_stand
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-300, -16, 300, 0]}}
+FLOOR = floor(300)
 
 
 def places(*pieces: dict, gravity: tuple[float, float] = (0, -1800)) -> list[tuple[tuple, tuple]]:

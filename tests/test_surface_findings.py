@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 import haptos
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-300, -16, 300, 0]}}
+FLOOR = floor(300)
 WALLS = [
     {"name": "left wall", "shape": {"corners": [-316, -16, -300, 400]}},
     {"name": "right wall", "shape": {"corners": [300, -16, 316, 400]}},

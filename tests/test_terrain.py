@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 import haptos
 from haptos.engine.build.compile_level import body_of, compile_level
 from haptos.geometry.polygons import body_polygon, shape_polygons
-from tests.conftest import first
 from tests.hall import BODIES
+from tests.scenes import first
 
 GRAVITY = 1800.0
 WIDTH = 60.0

@@ -12,26 +12,10 @@ import pytest
 from PIL import Image
 
 import haptos
-from haptos import cli
 from haptos.demo import demo_file
 
 ROOM = str(demo_file("first-room.toml"))
 SHEET = str(demo_file("gets-through.toml"))
-
-
-@pytest.fixture
-def tool(capsys, monkeypatch):
-    def call(*words: object) -> tuple[int, str, str]:
-        monkeypatch.setattr(sys, "argv", ["haptos", *map(str, words)])
-        code = 0
-        try:
-            cli.main()
-        except SystemExit as stop:
-            code = int(stop.code or 0)
-        out = capsys.readouterr()
-        return code, out.out, out.err
-
-    return call
 
 
 def test_new_writes_a_level_that_runs_and_never_overwrites(tool, tmp_path):

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 
 
 def room(*pieces: dict, **player: object) -> haptos.Level:

@@ -14,8 +14,9 @@ import haptos
 from haptos.engine.build.compile_level import body_of
 from haptos.engine.report.replay import placement_at
 from haptos.geometry.polygons import body_polygon, shape_polygons
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-4000, -20, 4000, 0]}}
+FLOOR = floor(4000, 20)
 LOW = {"name": "low", "shape": {"box": [8000, 20]}, "at": [0, -200]}
 CAPSULE = {"shape": {"capsule": [14, 28]}}
 

@@ -7,7 +7,7 @@ import math
 import pytest
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 
 
 def zone(name: str, corners: list[float]) -> dict:

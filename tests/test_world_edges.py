@@ -16,9 +16,9 @@ from haptos.geometry.placement import launch_direction, piece_places, side_direc
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.rest import drop_distance
 from haptos.views.picture import save_picture
-from tests.conftest import first
+from tests.scenes import first, floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-900, -16, 900, 0]}}
+FLOOR = floor(900)
 RIGGING = {"name": "rigging", "at": [0, 60], "shape": {"box": [16, 120]}, "ladder": {}}
 AWNING = {"name": "awning", "at": [0, 50], "shape": {"box": [80, 6]}, "solid_from": "above"}
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 import haptos
 from haptos.study.rule_why import why_rule
-from tests.conftest import first
+from tests.scenes import first
 
 PLATE = {"name": "plate", "at": [200, 60], "shape": {"box": [40, 40]}, "layer": "zone"}
 GLOBE = {

@@ -10,13 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from tests.conftest import GRAVITY, first
+from tests.conftest import GRAVITY
+from tests.scenes import first, rows_of
 
 RATES = [30, 60, 120, 240]
-
-
-def rows_of(run: haptos.Run, *events: str) -> list:
-    return [row for row in run.event_rows if row.event in events]
 
 
 def thorn(name="thorn", at=(100, 5), size=(40, 10), **harm) -> dict:

@@ -6,7 +6,7 @@ import pytest
 
 import haptos
 from haptos.study.rule_why import why_rule
-from tests.conftest import first
+from tests.scenes import first
 
 PLATE = {"name": "plate", "at": [60, 4], "shape": {"box": [10, 8]}, "layer": "zone"}
 GATE = {"name": "gate", "at": [160, 30], "shape": {"box": [10, 60]}}

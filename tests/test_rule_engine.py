@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import haptos
-from tests.conftest import first
+from tests.scenes import first
 
 EMBER = {"ember": {"shape": {"circle": 4}, "layer": "shot"}}
 LIFT = {

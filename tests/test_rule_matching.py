@@ -7,8 +7,9 @@ from typing import Any
 import pytest
 
 import haptos
+from tests.scenes import floor
 
-FLOOR = {"name": "floor", "shape": {"corners": [-400, -16, 400, 0]}}
+FLOOR = floor(400)
 AWNING = {"name": "awning", "at": [0, 50], "shape": {"box": [80, 6]}, "solid_from": "above"}
 RIGGING = {"name": "rigging", "at": [0, 60], "shape": {"box": [16, 120]}, "ladder": {}}
 DRUM = {"name": "drum", "shape": {"corners": [-40, 0, 40, 8]}, "launch": {"height": 90, "cooldown": 5}}
