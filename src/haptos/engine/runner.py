@@ -26,7 +26,7 @@ STRETCH = 32768
 # Room that is there for events at least when ticks begin, and more for every few of them.
 FREE_ROOM = 256
 TICKS_PER_EVENT = 8
-# What flies can be refused and made again within a tick, so a little more room than pieces that fly.
+# Room for what flies at least; for a long stretch there is as much as for one piece that flies all the time.
 FLIGHT_ROOM = 64
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
@@ -110,7 +110,8 @@ class Runner:
         recording, call = self.recording, self.kernel_call
         self._before[:] = self.world.memory
         first = int(self._tick[0])
-        recording.reserve(len(held), FREE_ROOM + len(held) // TICKS_PER_EVENT, self._flying * len(held) + FLIGHT_ROOM)
+        flights = min(self._flying * len(held), len(held) + FREE_ROOM) + FLIGHT_ROOM
+        recording.reserve(len(held), FREE_ROOM + len(held) // TICKS_PER_EVENT, flights)
         call.replace(HELD, held)
         if call.arguments[PLACE_TICK] is not place_tick:
             call.replace(PLACE_TICK, place_tick)
@@ -131,10 +132,10 @@ class Runner:
             raise _stopped(self.compiled, self.world.state)
         era = int(self._era[0])
         if era:
-            events, flights = recording.events[recording.event_count :], recording.flights[recording.flight_count :]
-            events["tick"][:written] += era
-            events["t"][:written] += era / self.compiled.level.world.tick_rate
-            flights["tick"][:flown] += era
+            events = recording.events[recording.event_count :][:written]
+            events["tick"] += era
+            events["t"] += era / self.compiled.level.world.tick_rate
+            recording.flights["tick"][recording.flight_count :][:flown] += era
         done = int(self._tick[0]) - first
         recording.note(done, written, flown)
         return done

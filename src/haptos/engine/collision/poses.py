@@ -25,13 +25,13 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
     pose = moving[number]
     x, y, angle, vx, vy, spin = _own(mover, movers.legs, movers.knots, pose, t)
     x, y = x + mover.x, y + mover.y
-    here = pose.phase != GONE and not pose.off
+    here = is_there(pose)
     fall, fall_speed = _fallen(movers.crumbles, mover.crumble, pose, t)
     carrier = mover.parent
     while carrier >= 0:
         other = movers.movers[carrier]
         ox, oy, turn, ovx, ovy, other_spin = _own(other, movers.legs, movers.knots, moving[carrier], t)
-        here = here and moving[carrier].phase != GONE and not moving[carrier].off
+        here = here and is_there(moving[carrier])
         deeper, faster = _fallen(movers.crumbles, other.crumble, moving[carrier], t)
         fall, fall_speed = fall + deeper, fall_speed + faster
         # What is carried goes round the carrier's place.
@@ -53,6 +53,12 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
     pose.cosine, pose.sine, pose.spin = cosine, sine, spin
     pose.here = 1 if here else 0
     pose.t = t
+
+
+@leaf
+def is_there(pose: Any) -> bool:
+    """Whether a mover is there by itself: neither gone nor switched off; `pose.here` asks what carries it too."""
+    return pose.phase != GONE and not pose.off
 
 
 @leaf

@@ -1,8 +1,8 @@
 """What kernels and leaves are, and what they may do.
 
 A *leaf* is a plain Python function that kernels call; a *kernel* is a leaf that Python calls, through
-`haptos.engine.compiling.kernels.Kernel`. Both can be called, stepped through and tested as they are, on records (see
-`haptos.engine.compiling.interpreting`). Numba reads them only when machine code is made.
+`haptos.engine.compiling.kernels.KernelCall`. Both can be called, stepped through and tested as they are, on records
+(see `haptos.engine.compiling.interpreting`). Numba reads them only when machine code is made.
 """
 
 from __future__ import annotations

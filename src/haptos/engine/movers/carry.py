@@ -11,7 +11,7 @@ from typing import Any
 
 from haptos.engine.collision.features import TURNS, foot_on_face, nearest_feature
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
-from haptos.engine.collision.poses import point_velocity, pose_at, remember_pose
+from haptos.engine.collision.poses import is_there, point_velocity, pose_at, remember_pose
 from haptos.engine.collision.zones import DEPTH, depth_in, say_pass, set_inside
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.movers.displacement import overlap, shove
@@ -21,7 +21,6 @@ from haptos.engine.player.frames import take_place
 from haptos.engine.player.kept_contacts import drop
 from haptos.engine.player.regions import survey_effect, survey_effects
 from haptos.engine.player.world_edges import begin_again
-from haptos.engine.records.codes import GONE
 
 
 @leaf
@@ -62,7 +61,7 @@ def advance_movers(
             # It is grown anew where the body turns, and does nothing else.
             continue
         if number != ridden:
-            if (pose.phase == GONE or pose.off) and not pose.here and pose.t >= 0.0:
+            if not is_there(pose) and not pose.here and pose.t >= 0.0:
                 # It was brought out of the world before, and stays there.
                 continue
             if _is_far(mover, player, reach):

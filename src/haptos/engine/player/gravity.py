@@ -145,7 +145,7 @@ def _add_up(movers: Any, fields: Any, player: Any, moving: Any, occupied: Any) -
 
 @leaf
 def update_gravity(
-    stakes: Any,
+    is_played: Any,
     world: Any,
     movers: Any,
     fields: Any,
@@ -157,7 +157,7 @@ def update_gravity(
     now: float,
 ) -> None:
     """Write the gravity that the body feels where it is; turn its up over at once where that is asked for."""
-    if stakes is None:
+    if is_played is None:
         return
     if not world.turns:
         return
@@ -225,7 +225,7 @@ def begin_measure(player: Any) -> None:
 
 
 @leaf
-def lose_to_drag(stakes: Any, player: Any, dt: float) -> None:
+def lose_to_drag(is_played: Any, player: Any, dt: float) -> None:
     """Take what drag takes of a flight's velocity in half a tick, before and after the motion [1]_.
 
     References
@@ -233,7 +233,7 @@ def lose_to_drag(stakes: Any, player: Any, dt: float) -> None:
     .. [1] v' = -k v has v = v0 exp(-k t). Halved around the motion, the error is of the second order in dt: G. Strang,
        "On the construction and comparison of difference schemes", SIAM J. Numer. Anal. 5 (1968).
     """
-    if stakes is None:
+    if is_played is None:
         return
     if player.drag > 0.0 and player.stance == AIR:
         left = math.exp(-0.5 * player.drag * dt)
@@ -242,7 +242,7 @@ def lose_to_drag(stakes: Any, player: Any, dt: float) -> None:
 
 @leaf
 def correct_flight(
-    stakes: Any,
+    is_played: Any,
     world: Any,
     movers: Any,
     fields: Any,
@@ -254,11 +254,11 @@ def correct_flight(
     dt: float,
 ) -> None:
     """Give the velocity what gravity has changed by on the way through a tick, by half, as velocity Verlet does."""
-    if stakes is None:
+    if is_played is None:
         return
     if not world.turns or not was_in_air or player.stance != AIR:
         return
-    lose_to_drag(stakes, player, dt)
+    lose_to_drag(is_played, player, dt)
     row = player.gravity_source
     if row < 0:
         return

@@ -28,7 +28,7 @@ MOST_TRIES = 4
 
 @leaf
 def turn_upright(
-    core: Any, stakes: Any, movers: Any, fields: Any, zones: Any, effects: Any, moving: Any, now: float
+    core: Any, is_played: Any, movers: Any, fields: Any, zones: Any, effects: Any, moving: Any, now: float
 ) -> None:
     """Turn the body's up toward the one that gravity wants, as fast as it may and as far as there is room.
 
@@ -36,7 +36,7 @@ def turn_upright(
     """
     world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
     contacts = core.contacts
-    if stakes is None or movers is None:
+    if is_played is None or movers is None:
         return
     if not world.turns:
         return

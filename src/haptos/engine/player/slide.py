@@ -46,7 +46,7 @@ MOST_KICKS = 8
 
 @leaf
 def move(
-    core: Any, felt: Any, floor: Any, launches: Any, movers: Any, stakes: Any, whole: Any, moving: Any, begin: float
+    core: Any, felt: Any, floor: Any, launches: Any, movers: Any, is_played: Any, whole: Any, moving: Any, begin: float
 ) -> None:
     """Move the body through one tick that begins at the time `begin`."""
     effects, fields, ladders, within = felt.effects, felt.fields, felt.ladders, felt.within
@@ -101,11 +101,11 @@ def move(
                 touch(touched, player, journal, contacts[segment.arc].piece, now, 0.0)
             elif segment.reason == EFFECT_EDGE:
                 cross_effect(core, felt, effects, ladders, launches, now)
-                update_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
+                update_gravity(is_played, world, movers, fields, player, contacts, moving, occupied, journal, now)
             elif segment.reason == EDGE:
                 cross_edge(core, felt, floor, now)
                 survey_effects(effects, fields, player, within, occupied, body.height)
-                update_gravity(stakes, world, movers, fields, player, contacts, moving, occupied, journal, now)
+                update_gravity(is_played, world, movers, fields, player, contacts, moving, occupied, journal, now)
         if remaining <= 0.0 or player.over or (floor is not None and player.strikes > MOST_STRIKES):
             break
     else:

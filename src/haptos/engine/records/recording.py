@@ -105,6 +105,10 @@ class Recording:
             )  # fmt: skip
             recording, *rest = recording._before or (None,)
             ends = tuple(rest)  # type: ignore[assignment]
+        if len(parts) == 1:
+            # Rows that are counted are never written again, so that the long ones need no copy.
+            alone = parts[0]
+            return alone._replace(events=alone.events.copy(), flights=alone.flights.copy())
         columns: Any = zip(*reversed(parts), strict=True)
         return Ticks(*(np.concatenate(column) for column in columns))
 

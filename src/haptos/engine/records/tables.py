@@ -143,7 +143,7 @@ FIELD = np.dtype(
         ("jump_factor", "f8"),
         ("only_grounded", "i8"),
         ("stacks", "i8"),
-        ("gravity", "i8"),  # what it makes of gravity; see `haptos.engine.player.gravity`
+        ("gravity", "i8"),  # what it makes of gravity; see `haptos.engine.records.codes`
         ("lasts", "i8"),
         ("falloff", "i8"),
         ("rank", "i8"),
