@@ -307,7 +307,7 @@ def _announced(text: str) -> Iterator[None]:
     from rich.console import Console
 
     console = Console(stderr=True, highlight=False)
-    console.print(f"haptos: {text}")
+    console.print(f"haptos: {text}", soft_wrap=True)
     with console.status("compiling"):
         yield
 
