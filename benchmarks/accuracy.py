@@ -19,7 +19,7 @@ from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.records.events import STALL
-from haptos.engine.runner import Runner
+from haptos.engine.stepping import Runner
 
 RATES = (24, 30, 60, 144, 1000)
 GRAVITY, HEIGHT = 1800.0, 72.0

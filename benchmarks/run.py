@@ -28,8 +28,8 @@ from rich.table import Table
 import haptos
 from haptos.demo import DEMO_SHEETS, demo_file
 from haptos.engine.build.compile_level import CompiledLevel, compile_level
-from haptos.engine.runner import Runner
 from haptos.engine.simulation import simulate_many
+from haptos.engine.stepping import Runner
 
 HERE = Path(__file__).parent
 TICKS = 300_000

@@ -19,8 +19,8 @@ from haptos.engine.compiling import shipped
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.compiling.kernels import KernelCall, ready_code
 from haptos.engine.compiling.packing import layout_of, words_of
-from haptos.engine.runner import Runner
 from haptos.engine.simulation import needs_compiling
+from haptos.engine.stepping import Runner
 
 ROOMS = ("first-room", "stair-hall", "lift-shaft", "orrery-loft", "ember-gallery", "lantern-way", "orrery-hall")
 # A ray's kernel is the quickest to compile.

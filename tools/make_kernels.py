@@ -19,7 +19,7 @@ from haptos.engine.compiling import machine_code, shipped
 from haptos.engine.compiling.building import build
 from haptos.engine.compiling.kernels import KernelCall, entry_name
 from haptos.engine.ray import ray_caster
-from haptos.engine.runner import Runner
+from haptos.engine.stepping import Runner
 
 BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
 # The smallest level of each sort; the slowest to compile first, so that no process is left with one at the end.

@@ -14,8 +14,8 @@ from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
 from haptos.engine.records.events import EVENT_NAMES, LAND, SAY, SETS
 from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_text import CUSHIONED, detail_of
-from haptos.engine.report.recorded import Recorded
 from haptos.engine.report.replay import piece_motions
+from haptos.engine.report.run_records import Recorded
 from haptos.level.cues import Cues
 from haptos.writing import to_json_text, writable_folder, write_text, write_whole
 

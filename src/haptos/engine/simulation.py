@@ -16,7 +16,7 @@ from haptos.engine.ray import Hit, ray_caster
 from haptos.engine.records import Records
 from haptos.engine.records.state import State
 from haptos.engine.run import Run
-from haptos.engine.runner import Moment, Runner
+from haptos.engine.stepping import Moment, Runner
 from haptos.level.control_bits import CONTROLS
 from haptos.level.cues import Cues, held_bits, parse_cues
 from haptos.level.level import Level

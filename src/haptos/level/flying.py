@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from haptos.level.facet import Facet
+from haptos.level.facet_base import Facet
 from haptos.level.quantity import (
     Angle,
     AngularVelocity,

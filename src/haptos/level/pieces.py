@@ -6,7 +6,7 @@ from typing import get_args
 
 from pydantic import Field, model_validator
 
-from haptos.level.facet import Facet
+from haptos.level.facet_base import Facet
 from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.flying import Drift, Fragile, Spawner
 from haptos.level.quantity import Angle, Extent, Length, Scale

@@ -17,7 +17,7 @@ from haptos.level.assemblies import (
     placed_pieces,
     rules_of,
 )
-from haptos.level.facet import DEFAULT_LAYERS
+from haptos.level.facet_base import DEFAULT_LAYERS
 from haptos.level.facets import Side
 from haptos.level.level import Level
 from haptos.level.merging import merged_facets, merged_parts

@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import GetJsonSchemaHandler, model_validator
 from pydantic_core import CoreSchema
 
-from haptos.level.facet import Facet
+from haptos.level.facet_base import Facet
 from haptos.level.quantity import AngularVelocity, Duration, Length, Period, Speed
 
 Mode = Literal["loop", "shuttle", "once"]

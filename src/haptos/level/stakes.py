@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from haptos.level.facet import Facet
+from haptos.level.facet_base import Facet
 from haptos.level.quantity import Duration, Factor, Length, Number, Period, Size, Speed, TopSpeed
 from haptos.level.section import Section
 

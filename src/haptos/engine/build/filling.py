@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from haptos.engine.records import Records
-from haptos.level.facet import Facet
+from haptos.level.facet_base import Facet
 
 Row = Mapping[str, Any]
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES, RESTARTS
-from haptos.engine.report.recorded import Recorded
+from haptos.engine.report.run_records import Recorded
 
 Floats = NDArray[np.float64]
 RESTS, COMES, GONE = "rests", "comes", "gone"

@@ -15,7 +15,7 @@ from haptos.engine.records import Records
 from haptos.engine.records.codes import RUNS
 from haptos.engine.records.events import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.report.pickup_replay import add_pickups
-from haptos.engine.report.recorded import Recorded
+from haptos.engine.report.run_records import Recorded
 from haptos.geometry.closed_poses import Clock, Motion, carried, motions, moved_by, own_motion
 from haptos.geometry.placement import Placement
 from haptos.level.assemblies import NO_PARENT

@@ -56,11 +56,11 @@ def test_stepping_by_hand_is_the_same_run():
 
 
 def test_events_that_need_more_room_are_none_of_them_lost(monkeypatch):
-    from haptos.engine import runner
+    from haptos.engine import stepping
 
     rules = [{"when": "inside", "piece": "mist", "do": [{"say": "here"}] * 3}]
     level = haptos.Level(pieces=[{"name": "mist", "at": [0, 0], "shape": {"box": [4000, 40000]}}], rules=rules)
-    monkeypatch.setattr(runner, "FREE_ROOM", 1)
+    monkeypatch.setattr(stepping, "FREE_ROOM", 1)
     run = haptos.simulate(level, "wait 5 s")
     assert len(run.says()) == 3 * 301
     assert run.events.t.is_monotonic_increasing
