@@ -24,13 +24,12 @@ from numba.core.typing.typeof import typeof_impl
 from haptos.engine.compiling.contract import LEAVES
 from haptos.engine.compiling.entry import entry_of
 from haptos.engine.compiling.linking import KernelCompiler, LeafCompiler
-from haptos.engine.compiling.machine_code import baseline_machine
+from haptos.engine.compiling.machine_code import OPTIMISATION, baseline_machine
 from haptos.errors import KernelError
 
 # Kernels allocate nothing: without Numba's reference counting they run several times faster. Nobody but kernels calls
 # leaves, so they need no wrappers for that.
 OPTIONS = {"error_model": "numpy", "_nrt": False, "no_cfunc_wrapper": True, "no_cpython_wrapper": True}
-OPTIMISATION = 3
 # What code may call: it is there on every platform.
 AT_HAND = {
     "memset", "memcpy", "sqrt", "sin", "cos", "tan", "asin", "acos", "atan", "atan2", "exp", "expm1", "log", "log1p",
@@ -81,7 +80,7 @@ def build(function: Callable[..., Any], arguments: tuple[Any, ...], name: str) -
         )
     module = compiled.library.module
     _keep_only(module, compiled.fndesc.llvm_func_name, name)
-    machine = baseline_machine(OPTIMISATION)
+    machine = baseline_machine()
     module.data_layout = str(machine.target_data)
     tuning = llvm.create_pipeline_tuning_options(OPTIMISATION)
     tuning.loop_vectorization = tuning.slp_vectorization = False

@@ -24,7 +24,7 @@ def platform() -> str:
 
 
 @cache
-def baseline_machine(optimisation: int = OPTIMISATION, triple: str = "") -> Any:
+def baseline_machine(triple: str = "") -> Any:
     """Return LLVM's description of the plainest processor of an architecture; of this one's if none is given."""
     if triple:
         llvm.initialize_all_targets()
@@ -35,7 +35,7 @@ def baseline_machine(optimisation: int = OPTIMISATION, triple: str = "") -> Any:
     triple = triple or platform()
     target: Any = llvm.Target.from_triple(triple)
     cpu = BASELINES.get(triple.split("-")[0], "")
-    return target.create_target_machine(cpu=cpu, features="", opt=optimisation, reloc="pic", codemodel="small")
+    return target.create_target_machine(cpu=cpu, features="", opt=OPTIMISATION, reloc="pic", codemodel="small")
 
 
 def object_of(bitcode: bytes, triple: str = "") -> bytes:
@@ -46,7 +46,7 @@ def object_of(bitcode: bytes, triple: str = "") -> bytes:
     RuntimeError
         If this is no bitcode, or one of a newer LLVM than the one that is installed.
     """
-    machine = baseline_machine(OPTIMISATION, triple)
+    machine = baseline_machine(triple)
     # In a context of its own, where nothing else is named.
     module = llvm.parse_bitcode(bitcode, context=llvm.create_context())
     module.triple = triple or platform()
@@ -68,7 +68,7 @@ def load(code: bytes, name: str) -> Entry:
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
     _make_known()
-    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), baseline_machine_for_loading())
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), _loading_machine())
     file = llvm.ObjectFileRef.from_data(code)
     engine.add_object_file(file)
     engine.finalize_object()
@@ -87,8 +87,8 @@ def load(code: bytes, name: str) -> Entry:
     return enter
 
 
-def baseline_machine_for_loading() -> Any:
-    """Return a description that an engine may own: each takes one for itself."""
+def _loading_machine() -> Any:
+    """Return a description of this processor for an engine, which takes it for its own."""
     target: Any = llvm.Target.from_triple(platform())
     return target.create_target_machine(codemodel="default", jit=True)
 

@@ -12,8 +12,6 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-Words = NDArray[np.uint64]
-
 
 class Record(NamedTuple):
     """One record of an array of records, as a kernel's argument.
