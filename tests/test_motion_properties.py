@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cmath
 import math
 
 import numpy as np
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 
 import haptos
 from haptos.engine.build.compile_level import compile_level
-from haptos.geometry.closed_poses import motions, route_motion
+from haptos.engine.report.piece_poses import pose_tables_of
 from haptos.geometry.ways import way_of
 from haptos.level.routes import Route
 
@@ -51,7 +52,7 @@ def routes(draw) -> dict:
     outer=routes(), inner=routes(), spin=st.integers(-200, 200), pivot=PLACES, turn=st.integers(-180, 180),
     scale=st.sampled_from([0.5, 1, 2]),
 )  # fmt: skip
-def test_kernels_and_arithmetic_agree_on_poses_three_levels_deep(outer, inner, spin, pivot, turn, scale):
+def test_poses_three_levels_deep_are_those_of_each_carried_by_the_one_before(outer, inner, spin, pivot, turn, scale):
     leaf = {"name": "leaf", "at": [15, -20], "shape": {"box": [9, 4]}, "spin": {"speed": spin, "pivot": list(pivot)}}
     arm = {"name": "arm", "at": [30, 10], "shape": {"box": [9, 4]}, "route": inner, "pieces": [leaf]}
     root = {"name": "root", "at": [5, 7], "shape": {"circle": 9}, "route": outer, "turn": turn, "scale": scale}
@@ -61,19 +62,46 @@ def test_kernels_and_arithmetic_agree_on_poses_three_levels_deep(outer, inner, s
     except haptos.LevelError:
         # Nothing can turn along a curve that goes straight back; that sentence has a test of its own.
         reject()
-    compiled = simulation.compiled
-    assert compiled.tables.movers is not None
+    tables = pose_tables_of(level)
+    names = [piece.name for piece in simulation.compiled.resolved.pieces]
+    chain = [names.index(name) for name in ("root", "root/arm", "root/arm/leaf")]
+    places = [complex(*simulation.compiled.origins[index]) for index in chain]
     simulation.step(ticks=97)
+    t = simulation.t
+    # Each is where its carrier takes it: turned with that, about its place.
+    place, angle, before = 0j, 0.0, 0j
+    for index, rest in zip(chain, places, strict=True):
+        own = tables.own_motion(index, [t])
+        place += (rest - before + complex(*own.offset[0])) * cmath.rect(1.0, angle)
+        angle += float(own.angle[0])
+        before = rest
     # Put somewhere, all of them are brought to their poses; far away from them nothing is in their way.
     simulation.place(0, 3000)
-    found = motions(compiled.resolved, compiled.origins, [simulation.t])
-    for number, index in enumerate(compiled.tables.movers.movers["piece"]):
-        pose, motion = simulation.state.moving[number], found[int(index)]
-        assert [pose["x"], pose["y"]] == pytest.approx(motion.offset[0], abs=1e-8)
-        assert [pose["vx"], pose["vy"]] == pytest.approx(motion.velocity[0], abs=1e-5)
-        turned = [math.cos(motion.angle[0]), math.sin(motion.angle[0])]
-        assert [pose["cosine"], pose["sine"]] == pytest.approx(turned, abs=1e-9)
-        assert pose["spin"] == pytest.approx(motion.spin[0], abs=1e-6)
+    movers = simulation.compiled.tables.movers
+    assert movers is not None
+    pose = simulation.state.moving[movers.movers["piece"].tolist().index(chain[-1])]
+    moved = place - places[-1]
+    assert [pose["x"], pose["y"]] == pytest.approx([moved.real, moved.imag], abs=1e-8)
+    assert [pose["cosine"], pose["sine"]] == pytest.approx([math.cos(angle), math.sin(angle)], abs=1e-9)
+    # Its velocity is how its place changes, where it does so smoothly.
+    h = 1e-5
+    near = tables.motions(chain, [t - 2 * h, t - h, t, t + h, t + 2 * h])[chain[-1]]
+    assert near.velocity[2] == pytest.approx([pose["vx"], pose["vy"]], abs=1e-9)
+    assume(np.abs(np.diff(near.velocity, axis=0)).max() < 1.0)
+    change = (near.offset[3] - near.offset[1]) / (2 * h)
+    assert change == pytest.approx(near.velocity[2], abs=1e-2)
+
+
+@settings(max_examples=60)
+@given(stops=st.lists(PLACES, min_size=2, max_size=5, unique=True), t=st.floats(0, 30), speed=st.integers(20, 200))
+def test_straight_ways_are_gone_along_evenly(stops, t, speed):
+    route = {"stops": [list(stop) for stop in stops], "speed": speed, "mode": "shuttle"}
+    level = haptos.Level(pieces=[{"name": "lift", "at": [7, 9], "shape": {"box": [9, 4]}, "route": route}])
+    line = shapely.LineString(stops)
+    gone = (speed * t) % (2 * line.length)
+    expected = line.interpolate(min(gone, 2 * line.length - gone))
+    offset = pose_tables_of(level).own_motion(0, [t]).offset[0]
+    assert offset == pytest.approx([expected.x, expected.y], abs=1e-6)
 
 
 @settings(max_examples=60)
@@ -93,10 +121,10 @@ def test_smooth_ways_meet_their_stops_and_are_gone_along_evenly(stops, mode):
         chords = np.hypot(*np.diff(knots[:, :2], axis=0).T)
         assert chords.max() <= piece * 1.001
         assert leg.length * 0.9 <= chords.sum() <= leg.length * 1.001
-    times = np.linspace(0, 2 * way.period, 50)
-    found = route_motion(route, times)
-    assert np.isfinite(found.offset).all()
-    assert np.isfinite(found.velocity).all()
+    level = haptos.Level(pieces=[{"name": "lift", "at": [0, 0], "shape": {"circle": 4}, "route": route}])
+    ends = [leg.begin + leg.pause + leg.duration - 1e-9 for leg in way.legs]
+    found = pose_tables_of(level).own_motion(0, ends)
+    assert found.offset == pytest.approx(np.array([[leg.x + leg.dx, leg.y + leg.dy] for leg in way.legs]), abs=1e-6)
 
 
 @settings(max_examples=25)

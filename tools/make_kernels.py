@@ -19,6 +19,7 @@ from haptos.engine.compiling import machine_code, shipped
 from haptos.engine.compiling.building import build
 from haptos.engine.compiling.kernels import KernelCall, entry_name
 from haptos.engine.ray import ray_caster
+from haptos.engine.report.piece_poses import pose_tables_of
 from haptos.engine.stepping import Runner
 
 BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
@@ -35,7 +36,7 @@ SORTS = {
     for stage in STAGES
     for view in ("side", "top")
 }
-RAY, POSES = "ray", "poses"
+RAY, POSES, TRACE = "ray", "poses", "trace"
 VERSIONS = {name: version(name) for name in ("numba", "llvmlite")}
 
 
@@ -47,6 +48,8 @@ def call_of(sort: str) -> KernelCall:
         caster = ray_caster(haptos.Level(pieces=STAGES["moving"]))
         assert caster.poses is not None
         return caster.poses
+    if sort == TRACE:
+        return pose_tables_of(haptos.Level(pieces=STAGES["moving"])).call_of([0], [0.0])
     stage, view, method = SORTS[sort]
     return Runner(compile_level(haptos.Level(world={"view": view, "method": method}, pieces=STAGES[stage]))).kernel_call
 
@@ -63,7 +66,7 @@ def make(sort: str) -> tuple[str, dict[str, bytes], float]:
 def main(sorts: list[str]) -> int:
     """Make kernels; return the exit code."""
     made: dict[str, dict[str, bytes]] = {platform: {} for platform in shipped.PLATFORMS}
-    chosen = sorts or [*SORTS, RAY, POSES]
+    chosen = sorts or [*SORTS, RAY, POSES, TRACE]
     with ProcessPoolExecutor(min(os.cpu_count() or 1, len(chosen))) as pool:
         for sort, (key, codes, seconds) in zip(chosen, pool.map(make, chosen), strict=True):
             print(f"{sort}: {seconds:.1f} s, {len(codes[shipped.PLATFORMS[0]])} bytes", flush=True)

@@ -57,6 +57,12 @@ class Placement(NamedTuple):
         side[which] = turned(side[which], angle)
         return self._replace(points=points, side=side)
 
+    def carried(self, index: int, origin: Floats, offset: Floats, angle: float) -> Placement:
+        """Return the placement with one piece turned about its place, radians, and moved."""
+        which = self.piece == index
+        turned_there = self if angle == 0.0 else self.turned(which, origin, angle)
+        return turned_there.moved(which, float(offset[0]), float(offset[1]))
+
     def corners(self, index: int) -> Floats:
         """Return the core of one shape."""
         return self.points[self.first[index] : self.first[index] + self.sides[index]]
@@ -67,6 +73,11 @@ class Placement(NamedTuple):
         return Placement(
             self.piece[which], starts(sides), sides, self.radius[which], self.side[which], self.points[rows]
         )
+
+
+def spin_pivot(piece: ResolvedPiece) -> Floats:
+    """Return where a spin's pivot is from the piece's place, in the world's directions."""
+    return turned(piece.scale * np.array(piece.facet("spin").pivot), np.deg2rad(piece.turn))
 
 
 def starts(counts: Integers) -> Integers:

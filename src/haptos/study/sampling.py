@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.geometry.closed_poses import Clock, Motion, motions, moved_by
+from haptos.engine.report.piece_poses import Motion, pose_tables_of
 from haptos.geometry.placement import Placement
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of
@@ -81,10 +81,9 @@ def swept(before: list[Any], after: list[Any]) -> list[Any]:
 
 
 def _motion(compiled: CompiledLevel, index: int, times: Floats) -> Motion:
-    goes_on = Clock(times, np.ones(len(times), dtype=bool))
-    clocks = dict.fromkeys(range(len(compiled.resolved.pieces)), goes_on)
-    return motions(compiled.resolved, compiled.origins, times, clocks)[index]
+    tables = pose_tables_of(compiled.level)
+    return tables.motions([index], times, resting=tables.running())[index]
 
 
 def _at(compiled: CompiledLevel, own: Placement, index: int, motion: Motion, number: int) -> Placement:
-    return moved_by(own, index, compiled.origins[index], motion.offset[number], float(motion.angle[number]))
+    return own.carried(index, compiled.origins[index], motion.offset[number], float(motion.angle[number]))

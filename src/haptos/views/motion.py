@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.report.piece_poses import Motion, pose_tables_of
 from haptos.engine.report.replay import placement_at
 from haptos.engine.run import Run
-from haptos.geometry.closed_poses import Motion, motions, moved_by, own_motion, posed, spin_pivot
+from haptos.geometry.placement import spin_pivot
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of
 from haptos.level.resolve import ResolvedLevel
@@ -40,9 +41,10 @@ def at_time(compiled: CompiledLevel, t: float, run: Run | None = None) -> Compil
     if run is not None:
         placement, angles = placement_at(run, t)
     else:
-        found = motions(resolved, origins, [t])
-        placement = posed(resolved, compiled.placement, origins, t)
-        angles = {index: float(motion.angle[0]) for index, motion in found.items()}
+        placement, angles = compiled.placement, {}
+        for index, motion in pose_tables_of(compiled.level).motions(range(len(origins)), [t]).items():
+            angles[index] = float(motion.angle[0])
+            placement = placement.carried(index, origins[index], motion.offset[0], angles[index])
     pieces = list(resolved.pieces)
     for index, angle in angles.items():
         pieces[index] = replace(pieces[index], turn=pieces[index].turn + float(np.degrees(angle)))
@@ -111,7 +113,7 @@ def _made_at(compiled: CompiledLevel, piece: int, row: Any) -> list[Any]:
     for number in (piece, *_fixed_to(compiled.cast.resolved, piece)):
         shapes = compiled.shapes.only(compiled.shapes.piece == number)
         grown = shapes._replace(points=row["scale"] * shapes.points, radius=row["scale"] * shapes.radius)
-        placed = moved_by(grown, number, np.zeros(2), offset, float(row["angle"]))
+        placed = grown.carried(number, np.zeros(2), offset, float(row["angle"]))
         found += [np.asarray(polygon.exterior.coords) for polygon in shape_polygons(placed)]
     return found
 
@@ -174,12 +176,11 @@ def _ghosts(compiled: CompiledLevel, index: int) -> list[tuple[int, Any]]:
         times = [leg.begin - route.start for leg in legs]
         if route.mode == "once":
             times.append(legs[-1].begin + legs[-1].pause + legs[-1].duration - route.start)
-        alone = replace(piece, facets={"route": route.model_copy(update={"waits_for": None})})
-        motion = own_motion(alone, times)
     elif spin is not None and spin.speed:
-        motion = own_motion(piece, np.arange(TURNS) * 360.0 / TURNS / abs(spin.speed))
+        times = np.arange(TURNS) * 360.0 / TURNS / abs(spin.speed)
     else:
         return []
+    motion = pose_tables_of(compiled.level).own_motion(index, times)
     return [
         (number, np.asarray(polygon.exterior.coords))
         for moment in range(len(motion.angle))
@@ -200,4 +201,4 @@ def _fixed_to(resolved: ResolvedLevel, index: int) -> list[int]:
 def _placed(compiled: CompiledLevel, number: int, leader: int, motion: Motion, moment: int) -> list[Any]:
     shapes = compiled.placement.only(compiled.placement.piece == number)
     origin = compiled.origins[leader]
-    return list(shape_polygons(moved_by(shapes, number, origin, motion.offset[moment], float(motion.angle[moment]))))
+    return list(shape_polygons(shapes.carried(number, origin, motion.offset[moment], float(motion.angle[moment]))))

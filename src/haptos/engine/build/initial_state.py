@@ -98,7 +98,7 @@ def _new_world(level: Level) -> World:
         within=np.zeros(effect_count, dtype=np.uint8),
         occupied=np.zeros(field_count, dtype=np.int64),
         ready=np.full(launch_count, -math.inf),
-        moving=_resting(movers),
+        moving=resting_poses(movers),
         near=np.zeros(0 if movers is None else len(movers.movers), dtype=np.int64),
         spawning=_spawning(movers),
         outlines=_moved(None if movers is None else tables.solids.outlines),
@@ -158,7 +158,7 @@ def _at_stake(stakes: Stakes | None) -> dict[str, NDArray[Any]]:
     return state
 
 
-def _resting(movers: Movers | None) -> Records:
+def resting_poses(movers: Movers | None) -> Records:
     """Return the poses of movers before anything has moved."""
     if movers is None:
         return np.zeros(0, dtype=POSE)

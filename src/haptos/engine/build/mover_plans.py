@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.route_bounds import fastest_on, turnable_way
-from haptos.geometry.closed_poses import spin_pivot
 from haptos.geometry.outlines import Body
-from haptos.geometry.placement import Placement
-from haptos.geometry.ways import Way
+from haptos.geometry.placement import Placement, spin_pivot
+from haptos.geometry.ways import Way, way_of
 from haptos.level.assemblies import ON_PLAYER, PLAYER
 from haptos.level.casting import Cast
 from haptos.level.facets import Crumble
+from haptos.level.resolved_piece import ResolvedPiece
+from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
@@ -192,7 +193,7 @@ class Motions:
     def _plan(self, index: int, number: int, parent: int, held_by: Plan | None) -> Plan:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
-        way = None if route is None else turnable_way(piece, route)
+        way = None if route is None else self.way(piece, route)
         low, high, speed, turning, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
@@ -228,6 +229,10 @@ class Motions:
             turning = max(turning, UPRIGHT)
         assembly = number if held_by is None else held_by.assembly
         return Plan(index, parent, assembly, way, low, high, speed, turning, bending, spin_arm)
+
+    def way(self, piece: ResolvedPiece, route: Route) -> Way:
+        """Return the way of a route that the player can meet."""
+        return turnable_way(piece, route)
 
     def deepest_fall(self, crumble: Crumble) -> tuple[float, float]:
         """Return how far a piece falls at most until it is gone, and how fast."""
@@ -274,6 +279,31 @@ class Motions:
             room = 2.0 * math.hypot(body.half_width, body.half_height)
             reach += np.array([-room, -room, room, room])
         return reach
+
+
+class EveryMotion(Motions):
+    """The same with all that moves, whether or not anything can meet it, for those who ask where it is."""
+
+    @cached_property
+    def leaders(self) -> list[int]:
+        """The pieces that move by themselves, and all that hang on the player."""
+        pieces = self.resolved.pieces
+        own = {index for index in range(len(pieces)) if self.resolved.changes(index)}
+        return sorted(own | self.cast.made | self.hung)
+
+    @cached_property
+    def hung(self) -> set[int]:
+        """The pieces that hang on the player."""
+        return {index for index, piece in enumerate(self.resolved.pieces) if piece.name in self.resolved.hung_on_player}
+
+    @cached_property
+    def meets_hung(self) -> bool:
+        """Whether anything hangs on the player."""
+        return bool(self.hung)
+
+    def way(self, piece: ResolvedPiece, route: Route) -> Way:
+        """Return the way of a route; what nothing meets may turn however it likes."""
+        return way_of(route)
 
 
 def radius_of(box: Floats, origin: Floats, body: Body) -> float:

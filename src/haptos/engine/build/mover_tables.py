@@ -13,11 +13,10 @@ from haptos.engine.build.mover_plans import STAYS, Motions, radius_of
 from haptos.engine.build.route_bounds import bends
 from haptos.engine.records import Records
 from haptos.engine.records.codes import FLOOR_ROLE, MEETS_PLAYER, WAITS_FOR_A_RULE, WAITS_TO_BE_RIDDEN
-from haptos.engine.records.motion_records import CORNER, CRUMBLE, ITEM, KNOT, LEG, MOVER, Movers
+from haptos.engine.records.motion_records import CORNER, CRUMBLE, FLIGHT, ITEM, KNOT, LEG, MOVER, SHAPE, SPAWNER, Movers
 from haptos.engine.records.tables import FACE, Obstacles
-from haptos.geometry.closed_poses import spin_pivot
 from haptos.geometry.outlines import Body
-from haptos.geometry.placement import Placement
+from haptos.geometry.placement import Placement, spin_pivot
 from haptos.level.facets import SIDE_ANGLES, Crumble
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
@@ -92,6 +91,21 @@ def compile_movers(
         timed, carrying, motions.player, len(corners), fastest, float(motions.resolved.level.world.tick_rate),
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
+
+
+def pose_tables(motions: Motions) -> Movers:
+    """Return the tables of what moves, with what its poses depend on and nothing else."""
+    table, legs, knots, crumbles = _tables(motions)
+    table = np.concatenate((table, _player(motions)))
+    for index, number in enumerate(table["piece"]):
+        drifts = number >= 0 and (number in motions.flies)
+        table["flight"][index] = 0 if drifts or number == MEETS_PLAYER else STAYS
+    none, layouts = np.zeros(0, dtype=np.int64), (ITEM, CORNER, FLIGHT, SHAPE, SPAWNER)
+    items, corners, flights, shapes, spawners = (np.zeros(0, dtype=layout) for layout in layouts)
+    return Movers(
+        table, legs, knots, crumbles, items, corners, flights, shapes, spawners, none, none, none,
+        motions.player, 0, 0.0, 0.0,
+    )  # fmt: skip
 
 
 def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:

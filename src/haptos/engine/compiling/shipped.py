@@ -31,6 +31,7 @@ ROOTS = (
     "engine/compiling/building.py",
     "engine/collision/impact.py",
     "engine/collision/poses.py",
+    "engine/collision/traces.py",
 )
 IMPORT = re.compile(rb"^from haptos\.((?:engine|level)[a-z_.]*) import", re.MULTILINE)
 MANIFEST = "manifest.json"

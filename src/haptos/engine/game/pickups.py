@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.collision.advancement import first_within
 from haptos.engine.collision.grid import cells_of
 from haptos.engine.collision.poses import pose_at
 from haptos.engine.collision.separation import distance_to, distance_to_line
@@ -18,10 +19,9 @@ from haptos.engine.records.codes import COMES, GONE, TAKEN_UP, THE_PLAYER, WAITS
 from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES
 from haptos.engine.records.journal import write_at, write_of
 
-# The way through a tick is stepped no farther than there is room, until this share of the body's height is left.
+# The way through a tick is stepped until this share of the body's height is left, by this share of it at least.
 NEAR = 1e-9
-MOST_STEPS = 64
-NOT_MET = math.inf
+SHORTEST = 1e-5
 
 
 @leaf
@@ -234,27 +234,19 @@ def _give_to_others(
                 continue
             dx, dy = pose.x - old_x, pose.y - old_y
             way = math.sqrt(dx * dx + dy * dy)
-            t = 0.0
-            for _ in range(MOST_STEPS):
-                back = 1.0 - t
-                x, y = mover.x + pose.x - back * dx, mover.y + pose.y - back * dy
-                room = distance_to(movers.corners, shape, pose, x, y, state.x, state.y) - pickup.collect
-                if room <= NEAR * body.height:
-                    _collect(
-                        stakes,
-                        core.player,
-                        taken,
-                        counts,
-                        given,
-                        core.journal,
-                        number,
-                        shape.piece,
-                        begin + t * (end - begin),
-                    )
-                    break
-                if room > back * way:
-                    break
-                t += room / way
+            scene = (movers, shape, pose, mover.x + pose.x, mover.y + pose.y, dx, dy, state, pickup.collect)
+            t = first_within(_gap_to_taker, scene, way, NEAR * body.height, 0.0, 1.0, SHORTEST)
+            if t <= 1.0:
+                met = begin + t * (end - begin)
+                _collect(stakes, core.player, taken, counts, given, core.journal, number, shape.piece, met)
+
+
+@leaf
+def _gap_to_taker(scene: Any, t: float) -> float:
+    """Return how far a pickup is from where a shape takes it, at a share of the way to where that is."""
+    movers, shape, pose, x, y, dx, dy, state, collect = scene
+    back = 1.0 - t
+    return distance_to(movers.corners, shape, pose, x - back * dx, y - back * dy, state.x, state.y) - collect
 
 
 @leaf
@@ -301,15 +293,15 @@ def _met_at(
     dx, dy = old_x - from_x, old_y - from_y
     ex, ey = x - to_x - dx, y - to_y - dy
     way = math.sqrt(ex * ex + ey * ey)
-    t = 0.0
-    for _ in range(MOST_STEPS):
-        room = _gap(body, player, dx + t * ex, dy + t * ey) - within
-        if room <= NEAR * body.height:
-            return t
-        if room > (1.0 - t) * way:
-            return NOT_MET
-        t += room / way
-    return t
+    scene = (body, player, dx, dy, ex, ey, within)
+    return first_within(_gap_on_way, scene, way, NEAR * body.height, 0.0, 1.0, SHORTEST)
+
+
+@leaf
+def _gap_on_way(scene: Any, t: float) -> float:
+    """Return how far a place is from where it is met, at a share of its way as seen from the body."""
+    body, player, dx, dy, ex, ey, within = scene
+    return _gap(body, player, dx + t * ex, dy + t * ey) - within
 
 
 @leaf

@@ -1,11 +1,6 @@
 """Pieces that are noticed in zones: each enters and leaves when their shapes begin and cease to overlap.
 
-Both go on through the tick as their poses have it. The time of a change is stepped to: as long as the gap, or the
-depth, is not used up at the greatest speed that one can have as seen from the other, nothing can change [1]_.
-
-References
-----------
-.. [1] B. Mirtich, "Timewarp Rigid Body Simulation", SIGGRAPH (2000): conservative advancement.
+Both go on through the tick as their poses have it, and the time of a change is stepped to.
 """
 
 from __future__ import annotations
@@ -13,6 +8,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.collision.advancement import first_within
 from haptos.engine.collision.poses import pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.collision.zones import DEPTH
@@ -22,11 +18,13 @@ from haptos.engine.records.codes import GONE
 from haptos.engine.records.events import ENTER, LEAVE
 from haptos.engine.records.journal import write_of
 
-# Steps through one tick, and the shortest of them as a share of it: a shorter visit may be missed. The step with a
-# change in it is halved so often.
-MOST_STEPS = 256
+# The shortest step through a tick, as a share of it: a shorter visit may be missed. The step with a change in it is
+# halved so often; and so many changes can be in a tick. A piece is in a zone, or out, by more than this share of the
+# body's height.
 SHORTEST = 1e-5
 HALVINGS = 40
+MOST_VISITS = 64
+TINY = 1e-12
 
 
 @leaf
@@ -74,24 +72,28 @@ def _watch(
         since = max(t, pose.since) if pose.phase == GONE else t
         _note(watch, index, mover, pose, watching, player, journal, min(since, end))
     pace = watch.pace + flying_speed(movers, moving, watch.mover) + flying_speed(movers, moving, watch.zone_mover)
-    for step in range(MOST_STEPS):
-        if t >= end or abs(gap) >= pace * (end - t):
+    for _ in range(MOST_VISITS):
+        # It is left when the depth is used up, as it is entered when the gap is.
+        side = -1.0 if watching[index] else 1.0
+        scene = (watch, movers, world, body, moving, side)
+        met = first_within(_gap_from_side, scene, pace, -TINY * body.height, t, end, SHORTEST * world.dt)
+        if met == math.inf:
             return
-        following = min(t + max(abs(gap) / pace, SHORTEST * world.dt), end)
-        if step == MOST_STEPS - 1:
-            following = end
-        gap = _gap_at(watch, movers, world, body, moving, following)
-        if (gap < 0.0) != (watching[index] != 0):
-            low, high = t, following
-            for _ in range(HALVINGS):
-                middle = 0.5 * (low + high)
-                there = _gap_at(watch, movers, world, body, moving, middle)
-                if (there < 0.0) != (watching[index] != 0):
-                    high = middle
-                else:
-                    low = middle
-            _note(watch, index, mover, pose, watching, player, journal, high)
-        t = following
+        low, t = max(t, met - SHORTEST * world.dt), met
+        for _ in range(HALVINGS):
+            middle = 0.5 * (low + t)
+            if _gap_from_side(scene, middle) <= 0.0:
+                t = middle
+            else:
+                low = middle
+        _note(watch, index, mover, pose, watching, player, journal, t)
+
+
+@leaf
+def _gap_from_side(scene: Any, t: float) -> float:
+    """Return the gap between a piece and a zone, or, seen from inside, by how deep it is in there."""
+    watch, movers, world, body, moving, side = scene
+    return side * _gap_at(watch, movers, world, body, moving, t)
 
 
 @leaf

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.collision.advancement import first_within
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_on_side
 from haptos.engine.collision.poses import is_carried_by, point_velocity, pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
@@ -14,8 +15,8 @@ from haptos.engine.records.codes import GONE, MEETS_PLAYER, THE_PLAYER
 from haptos.engine.records.events import BROKE, ENTER, TOUCHES
 from haptos.engine.records.journal import write_of
 
-# Steps toward what a piece meets.
-MOST_STEPS = 64
+# Of a tick, the shortest step toward what a piece all but touches for long.
+SHORTEST = 1e-5
 
 
 @leaf
@@ -97,36 +98,40 @@ def _meets_at(
     limit: float,
     breaks: bool,
 ) -> tuple[float, float, float]:
-    """Return when one shape of what flies touches another one, infinite if it does not; steps of the gap at most."""
+    """Return when one shape of what flies touches another one, infinite if it does not, and the normal there."""
     # More than ten arguments: two shapes, and the stretch of time in which they may meet.
     one, flight = movers.shapes[own], movers.flights[row]
     pose = moving[flight.mover]
     touching, reach = TOUCHING * body.height, flight.radius * pose.scale
-    now = t
-    nx, ny = 0.0, 0.0
-    for _ in range(MOST_STEPS):
-        _, x, y = stand_of(movers, world, moving, flight.mover, now)
-        stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, now)
-        other_pose = moving[stand]
-        gap, nx, ny = gap_between(movers.corners, one, pose, x, y, shape, other_pose, other_x, other_y)
-        if gap < -SHALLOW * body.height and breaks:
-            # It came to be in it.
-            return now, nx, ny
-        if gap <= touching:
-            ovx, ovy = _velocity_of(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
-            into = (pose.vx - ovx) * nx + (pose.vy - ovy) * ny
-            # The side of a one-way piece turns with it.
-            side_x = shape.side_x * other_pose.cosine - shape.side_y * other_pose.sine
-            side_y = shape.side_x * other_pose.sine + shape.side_y * other_pose.cosine
-            if into < 0.0 and is_on_side(nx, ny, side_x, side_y):
-                return now, nx, ny
-            return math.inf, nx, ny
-        if pace <= 0.0:
-            break
-        now += gap / pace
-        if now > limit:
-            break
+    scene = (movers, world, moving, flight.mover, one, shape)
+    now = first_within(_gap_between_at, scene, pace, touching, t, limit, SHORTEST * world.dt)
+    if now == math.inf:
+        return math.inf, 0.0, 0.0
+    _, x, y = stand_of(movers, world, moving, flight.mover, now)
+    stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, now)
+    other_pose = moving[stand]
+    gap, nx, ny = gap_between(movers.corners, one, pose, x, y, shape, other_pose, other_x, other_y)
+    if gap < -SHALLOW * body.height and breaks:
+        # It came to be in it.
+        return now, nx, ny
+    ovx, ovy = _velocity_of(movers, moving, shape.mover, x - reach * nx, y - reach * ny)
+    into = (pose.vx - ovx) * nx + (pose.vy - ovy) * ny
+    # The side of a one-way piece turns with it.
+    side_x = shape.side_x * other_pose.cosine - shape.side_y * other_pose.sine
+    side_y = shape.side_x * other_pose.sine + shape.side_y * other_pose.cosine
+    if into < 0.0 and is_on_side(nx, ny, side_x, side_y):
+        return now, nx, ny
     return math.inf, nx, ny
+
+
+@leaf
+def _gap_between_at(scene: Any, t: float) -> float:
+    """Return the gap between a shape of what flies and another one at a time."""
+    movers, world, moving, number, one, shape = scene
+    _, x, y = stand_of(movers, world, moving, number, t)
+    stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, t)
+    gap, _, _ = gap_between(movers.corners, one, moving[number], x, y, shape, moving[stand], other_x, other_y)
+    return gap
 
 
 @leaf

@@ -140,6 +140,20 @@ WATCH = np.dtype(
 )
 
 
+# What is asked for where a mover is: a place on it, as it is at rest; and the answer, at one time.
+RIDER = np.dtype([("mover", "i8"), ("x", "f8"), ("y", "f8")])
+PLACE = np.dtype([(name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin")])
+
+# What a mover is at from one of several moments on: the fields of its pose that events set.
+CHANGE = np.dtype(
+    [
+        *((name, "i8") for name in ("moment", "mover", "phase")),
+        *((name, "f8") for name in ("since", "clock", "ran", "scale")),
+        *((name, "f8") for name in ("from_x", "from_y", "from_angle", "from_t", "fly_vx", "fly_vy", "fly_spin")),
+    ]
+)
+
+
 class Movers(NamedTuple):
     """What moves, and which outlines belong to what.
 
