@@ -19,6 +19,7 @@ from functools import partial
 from pathlib import Path
 
 import accuracy
+import contacts
 import levels
 import numpy as np
 from marks import Mark, at_least, at_most
@@ -218,6 +219,7 @@ def main() -> int:
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
         *accuracy.rows(), *speeds(), *by_hand(), movers(), pickups(), against_c(), threads(), *loading(), *tool(),
+        *contacts.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

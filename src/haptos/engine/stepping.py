@@ -101,6 +101,7 @@ class Runner:
             if self._over[0] == RESTARTING:
                 self._begin_again()
                 if begin == len(held) and not (place_tick >= begin).any():
+                    self._say_restarted()
                     return
             elif begin == len(held):
                 return
@@ -141,7 +142,7 @@ class Runner:
         return done
 
     def _begin_again(self) -> None:
-        """Bring everything back to the start, but for the lives and the controls that are held, and say so."""
+        """Bring everything back to the start, but for the lives and the controls that are held."""
         player = self.player
         era = int(player["era"][0] + player["tick"][0])
         lives, held = player["lives"][0], player["held"][0]
@@ -149,6 +150,10 @@ class Runner:
         for array, start in pairs:
             array[...] = start
         player["lives"], player["held"], player["era"] = lives, held, era
+
+    def _say_restarted(self) -> None:
+        """Say that the level begins again, where no tick follows in which it would say so itself."""
+        player, era = self.player, int(self.player["era"][0])
         event = np.zeros(1, dtype=EVENT)
         event["tick"], event["t"], event["kind"] = era, era / self.compiled.level.world.tick_rate, RESTARTS
         event["who"], event["piece"], event["amount"] = THE_PLAYER, NO_PIECE, math.nan

@@ -62,7 +62,6 @@ def _new_world(level: Level) -> World:
     player["speed_limit"], player["friction"] = math.inf, -1.0
     player["frame"] = player["rides"] = NO_MOVER
     player["carried_x"] = player["carried_y"] = math.nan
-    player["struck_at"] = -math.inf
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]
     player["peak"] = player["base"] = height

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.build.route_bounds import fastest_on, turnable_way
+from haptos.engine.build.route_bounds import fastest_on, hardest_on, turnable_way
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement, spin_pivot
 from haptos.geometry.ways import Way, way_of
@@ -40,6 +40,7 @@ class Plan:
     way : its route's, or None
     low, high : corners of a box that its place stays in
     speed, turning : the greatest of both; a place that never turns has zero
+    accel : the greatest acceleration of its place
     bending, arm : what of its turning is due to the bends of its own curve, and how far from its place the pivot is
     """
 
@@ -51,6 +52,7 @@ class Plan:
     high: Floats
     speed: float
     turning: float
+    accel: float
     bending: float
     arm: float
 
@@ -194,27 +196,31 @@ class Motions:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
         way = None if route is None else self.way(piece, route)
-        low, high, speed, turning, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
+        low, high, speed, turning, accel, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
             low, high = corners.min(axis=0), corners.max(axis=0)
             speed, turning = fastest_on(way, route.ease, route.turns)
+            accel = hardest_on(way, route.ease)
         bending = turning if way is not None and len(way.knots) else 0.0
         if spin is not None:
             spin_arm = float(np.hypot(*spin_pivot(piece)))
             low, high = low - 2.0 * spin_arm, high + 2.0 * spin_arm
             speed += (2.0 * turning + math.radians(abs(spin.speed))) * spin_arm
             turning += math.radians(abs(spin.speed))
+            accel += 2.0 * turning**2 * spin_arm
         if held_by is None:
             low, high = origin + low, origin + high
         elif held_by.turning > 0.0:
             arm = float(np.hypot(*(origin - self.origins[held_by.index]))) + float(np.hypot(*np.maximum(high, -low)))
             low, high = held_by.low - arm, held_by.high + arm
+            accel += held_by.accel + 2.0 * held_by.turning * speed + 2.0 * held_by.turning**2 * arm
             speed, turning = speed + held_by.speed + held_by.turning * arm, turning + held_by.turning
         else:
             rest = self.origins[held_by.index]
             low, high = origin + low + held_by.low - rest, origin + high + held_by.high - rest
             speed += held_by.speed
+            accel += held_by.accel
         if index in self.flies or parent == self.player != STAYS:
             low, high = np.full(2, -math.inf), np.full(2, math.inf)
             turning += self.spins.get(index, 0.0)
@@ -222,13 +228,14 @@ class Motions:
         if crumble is not None:
             depth, fall_speed = self.deepest_fall(crumble)
             speed += fall_speed
+            accel += self.fall_accel(crumble)
             way_down = -depth * np.array(self.resolved.level.world.up)
             low, high = np.minimum(low, low + way_down), np.maximum(high, high + way_down)
         if self.resolved.turns_body:
             # It is grown anew by a body that turns, though it does not turn itself.
             turning = max(turning, UPRIGHT)
         assembly = number if held_by is None else held_by.assembly
-        return Plan(index, parent, assembly, way, low, high, speed, turning, bending, spin_arm)
+        return Plan(index, parent, assembly, way, low, high, speed, turning, accel, bending, spin_arm)
 
     def way(self, piece: ResolvedPiece, route: Route) -> Way:
         """Return the way of a route that the player can meet."""

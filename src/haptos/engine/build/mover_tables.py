@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.flight_tables import compile_flying
-from haptos.engine.build.mover_plans import STAYS, Motions, radius_of
+from haptos.engine.build.mover_plans import STAYS, STILL, Motions, radius_of
 from haptos.engine.build.route_bounds import bends
 from haptos.engine.records import Records
 from haptos.engine.records.codes import FLOOR_ROLE, MEETS_PLAYER, WAITS_FOR_A_RULE, WAITS_TO_BE_RIDDEN
@@ -121,6 +121,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
         row["piece"], row["parent"], row["assembly"] = plan.index, plan.parent, plan.assembly
         row["x"], row["y"] = motions.origins[plan.index]
         row["turning"], row["fastest"] = plan.turning > 0.0, plan.speed
+        row["revolves"], row["accel"] = plan.turning > 2.0 * STILL, plan.accel
         row["x0"], row["y0"], row["x1"], row["y1"] = NOWHERE
         row["crumble"], row["rule"], row["flight"] = -1, -1, -1
         row["off"] = not piece.active
@@ -222,6 +223,7 @@ def _mark(
             if plan is not None:
                 radius = radius_of(boxes[index], origin, body)
                 row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)
+                row["accel"] = max(row["accel"], plan.accel + 2.0 * plan.turning**2 * radius)
                 row["bending"], row["swing"] = plan.bending, max(row["swing"], radius + 2.0 * plan.arm)
             corners = shapes.corners(int(source[index])) - origin
             spare = np.zeros(max(len(corners) + len(body.corners), len(own)), dtype=FACE)

@@ -15,6 +15,8 @@ from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
 # The sharpest bend of a curve is taken to be so much sharper than between two of its knots.
+# The greatest acceleration of an eased way of length 1 in a time of 1, at its ends.
+EASES = 6.0
 SHARPER = 1.5
 
 
@@ -53,6 +55,23 @@ def fastest_on(way: Way, ease: bool, turns: bool) -> tuple[float, float]:
             sharpest = bends(way)[leg.first_knot : leg.first_knot + leg.knots].max()
             turning = max(turning, float(sharpest) * (leg.knots - 1) / leg.length * pace)
     return speed, turning
+
+
+def hardest_on(way: Way, ease: bool) -> float:
+    """Return the greatest acceleration on a way: where it eases in and out, and where it bends."""
+    factor = EASED if ease else 1.0
+    hardest = 0.0
+    for leg in way.legs:
+        if not (leg.duration > 0.0 and math.isfinite(leg.duration)):
+            continue
+        pace = factor * leg.length / leg.duration
+        along = EASES * leg.length / leg.duration**2 if ease else 0.0
+        across = 0.0
+        if leg.knots:
+            sharpest = float(bends(way)[leg.first_knot : leg.first_knot + leg.knots].max())
+            across = sharpest * (leg.knots - 1) / leg.length * pace**2
+        hardest = max(hardest, math.hypot(along, across))
+    return hardest
 
 
 def bends(way: Way) -> Floats:

@@ -31,6 +31,9 @@ def nearest_feature(outline: Any, faces: Any, x: float, y: float) -> tuple[float
         along = dx * face.tx + dy * face.ty
         ex, ey = dx, dy
         if 0.0 < along < face.length:
+            if gap < 0.0:
+                # Another one is nearer; of the two of a line, the one on the other side.
+                continue
             ex, ey = gap * face.nx, gap * face.ny
         elif along >= face.length > 0.0:
             # The next face begins there.
@@ -82,3 +85,51 @@ def _corner_of(body: Any, player: Any, nx: float, ny: float) -> tuple[float, flo
     up = math.copysign(body.half_height, rise) if rise != 0.0 else 0.0
     right = math.copysign(body.half_width, across) if across != 0.0 else 0.0
     return up * player.up_x + right * player.up_y, up * player.up_y - right * player.up_x
+
+
+@leaf
+def touched_point(
+    movers: Any, body: Any, player: Any, number: int, outline: int, nx: float, ny: float, pose: Any
+) -> tuple[float, float]:
+    """Return the point of a mover's core at which the body touches an outline of it along a normal.
+
+    Where both lie flat on each other, it is the end that comes at the body the fastest as the mover turns.
+    """
+    mover = movers.movers[number]
+    x, y, tx, ty = mover.x + pose.x, mover.y + pose.y, ny, -nx
+    level = SHARP * body.height
+    top, low, high = -math.inf, math.inf, -math.inf
+    for place in range(mover.solid, mover.zone):
+        item = movers.items[place]
+        if item.outline != outline:
+            continue
+        for index in range(item.first, item.first + item.count):
+            corner = movers.corners[index]
+            cx = x + pose.scale * (corner.x * pose.cosine - corner.y * pose.sine)
+            cy = y + pose.scale * (corner.x * pose.sine + corner.y * pose.cosine)
+            rise, along = nx * cx + ny * cy, tx * cx + ty * cy
+            if rise > top + level:
+                top, low, high = rise, along, along
+            elif rise >= top - level:
+                low, high = min(low, along), max(high, along)
+    if top == -math.inf:
+        return player.x, player.y
+    # The side of the body's core that is turned to it.
+    up, across = nx * player.up_x + ny * player.up_y, nx * player.up_y - ny * player.up_x
+    middle, half = tx * player.x + ty * player.y, 0.0
+    along_up, along_right = tx * player.up_x + ty * player.up_y, tx * player.up_y - ty * player.up_x
+    if body.half_height > 0.0:
+        if abs(up) * body.half_height <= level:
+            half += abs(along_up) * body.half_height
+        else:
+            middle -= math.copysign(body.half_height, up) * along_up
+    if body.half_width > 0.0:
+        if abs(across) * body.half_width <= level:
+            half += abs(along_right) * body.half_width
+        else:
+            middle -= math.copysign(body.half_width, across) * along_right
+    low, high = max(low, middle - half), min(high, middle + half)
+    along = 0.5 * (low + high)
+    if low < high:
+        along = high if pose.spin > 0.0 else low
+    return top * nx + along * tx, top * ny + along * ty

@@ -13,6 +13,7 @@ from haptos.engine.compiling.contract import leaf
 TOUCHING = 1e-9  # so near counts as touching
 HAIR = 1e-12  # so near is nothing
 SHALLOW = 1e-6  # so deep is still outside; deeper starts inside and is let out
+DEEP = 1e-4  # so deep in what it touches, the body is put back onto it
 SEAM = 1e-7  # so far past a face's end it still blocks; so uneven a joint is level
 # Impacts within the time that this takes are at one instant: which is first must not be left to rounding.
 SAME_INSTANT = 1e-11
@@ -37,21 +38,21 @@ def set_path(path: Any, x: float, y: float, vx: float, vy: float, ax: float, ay:
 
 @leaf
 def is_kept(contacts: Any, count: Any, outline: int) -> bool:
-    """Whether an outline is among the contacts.
+    """Whether a look along a path leaves an outline out.
 
-    The motion has been projected onto them, and outlines are convex: such a motion meets no other part of one.
+    Outlines are convex: a motion that does not go into what is touched of one meets no other part of it.
     """
     for index in range(count):
-        if contacts[index].outline == outline:
+        if contacts[index].skipped and contacts[index].outline == outline:
             return True
     return False
 
 
 @leaf
 def is_level_with(contacts: Any, count: int, nx: float, ny: float) -> bool:
-    """Whether one of the contacts has this normal."""
+    """Whether one of the contacts that are left out has this normal."""
     for index in range(count):
-        if contacts[index].nx * nx + contacts[index].ny * ny > LEVEL:
+        if contacts[index].skipped and contacts[index].nx * nx + contacts[index].ny * ny > LEVEL:
             return True
     return False
 
@@ -60,6 +61,16 @@ def is_level_with(contacts: Any, count: int, nx: float, ny: float) -> bool:
 def is_one_way(outline: Any) -> bool:
     """Whether an outline is solid from one side alone."""
     return outline.side_x != 0.0 or outline.side_y != 0.0
+
+
+@leaf
+def is_passed(passing: Any, outline: Any, index: int) -> bool:
+    """Whether an outline lets the body through: it was opened, or is solid from one side alone and all those are."""
+    if passing is None:
+        return False
+    if passing[index]:
+        return True
+    return is_one_way(outline) and passing[passing.shape[0] - 1] != 0
 
 
 @leaf
@@ -76,7 +87,16 @@ def first_impact(
 
     `passing` says which one-way outlines are passed through, the last of its entries whether all are.
     """
-    _begin(height, path, hit)
+    hit.t = NEVER
+    look_on(solids, passing, walls, contacts, count, height, path, hit)
+
+
+@leaf
+def look_on(
+    solids: Any, passing: Any, walls: Any, contacts: Any, count: int, height: float, path: Any, hit: Any
+) -> None:
+    """Find an earlier impact than that in `hit` on a path, and write it there."""
+    measure_path(height, path)
     x, y, vx, vy, ax, ay, horizon = path.x, path.y, path.vx, path.vy, path.ax, path.ay, path.horizon
     reach = path.reach
     for index in range(walls.shape[0]):
@@ -103,30 +123,33 @@ def first_impact(
                         continue
                     if outline.assembly == path.skip or is_kept(contacts, count, index):
                         continue
-                    if passing is not None:
-                        if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
-                            continue
+                    if path.still and outline.mover >= 0:
+                        continue
+                    if is_passed(passing, outline, index):
+                        continue
                     _meet(outline, index, solids.faces, contacts, count, height, path, hit)
 
 
 @leaf
 def meet_outlines(
-    solids: Any, passing: Any, items: Any, first: int, last: int, contacts: Any, height: float, path: Any, hit: Any
-) -> None:
-    """Find the first impact on a path among a few outlines: those of `items` from `first` to before `last`."""
-    _begin(height, path, hit)
+    solids: Any, passing: Any, items: Any, first: int, last: int, contacts: Any, count: int, height: float, path: Any,
+    hit: Any,
+) -> None:  # fmt: skip
+    """Find an earlier impact than that in `hit` among the outlines of `items` from `first` to before `last`."""
+    measure_path(height, path)
     for item in range(first, last):
         index = items[item].outline
         outline = solids.outlines[index]
-        if is_one_way(outline) and (passing[index] or passing[passing.shape[0] - 1]):
+        if is_kept(contacts, count, index) or outline.x0 > outline.x1:
             continue
-        _meet(outline, index, solids.faces, contacts, 0, height, path, hit)
+        if is_passed(passing, outline, index):
+            continue
+        _meet(outline, index, solids.faces, contacts, count, height, path, hit)
 
 
 @leaf
-def _begin(height: float, path: Any, hit: Any) -> None:
+def measure_path(height: float, path: Any) -> None:
     """Measure a path before it is looked along: its reach, and what counts as nothing on it."""
-    hit.t = NEVER
     vx, vy, ax, ay, horizon = path.vx, path.vy, path.ax, path.ay, path.horizon
     speed, pull = math.sqrt(vx * vx + vy * vy), math.sqrt(ax * ax + ay * ay)
     fastest = speed + pull * horizon
@@ -320,8 +343,8 @@ def _meet_corner(
     nx, ny = nx / distance, ny / distance
     if is_level_with(contacts, count, nx, ny):
         return
-    if is_one_way(outline) and outline.count > 1 and not is_in_sector(outline, faces, f, nx, ny):
-        # From within a one-way piece, its corners are no boundary.
+    if outline.count > 1 and not is_in_sector(outline, faces, f, nx, ny):
+        # From within a piece, its corners are no boundary.
         return
     if _comes_from_side(outline, nx, ny, path, t):
         _note(path, hit, t, index, -1 - f, nx, ny, radius)

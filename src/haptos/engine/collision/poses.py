@@ -10,6 +10,8 @@ from haptos.engine.records.codes import FALLS, GONE
 
 # Sines and cosines this small are those of right angles: what has turned by one stands exactly upright.
 RIGHT_ANGLE = 1e-12
+# What begins in less than that (seconds) has begun: where a segment ends at the end of a leg, the next one holds.
+SAME_MOMENT = 1e-12
 # At half of an eased way the speed is 1.5 times the mean.
 EASED = 1.5
 # Pieces of a curve for which its bends are looked at together.
@@ -53,6 +55,51 @@ def pose_at(movers: Any, world: Any, moving: Any, number: int, t: float) -> None
     pose.cosine, pose.sine, pose.spin = cosine, sine, spin
     pose.here = 1 if here else 0
     pose.t = t
+
+
+@leaf
+def look_ahead(movers: Any, moving: Any, number: int, t: float, least: float) -> None:
+    """Write whether a mover goes straight on from a time, and until when it does whatever it does, `least` ahead."""
+    pose = moving[number]
+    pose.steady = 0 if movers.movers[number].revolves else 1
+    pose.until = math.inf
+    carrier = number
+    while carrier >= 0:
+        mover, other = movers.movers[carrier], moving[carrier]
+        if mover.legs > 0:
+            ends, goes_straight = _leg_ends(mover, movers.legs, other.clock, other.ran, t, least)
+            pose.until = min(pose.until, ends)
+            if not goes_straight:
+                pose.steady = 0
+        if mover.flight >= 0 and other.from_t > t + least:
+            pose.until = min(pose.until, other.from_t)
+        if mover.crumble >= 0 and other.phase == FALLS:
+            crumble = movers.crumbles[mover.crumble]
+            fastest = other.since + crumble.top_speed / crumble.accel if crumble.accel > 0.0 else -math.inf
+            if other.since > t + least:
+                pose.until = min(pose.until, other.since)
+            elif fastest > t + least:
+                pose.steady = 0
+                pose.until = min(pose.until, fastest)
+        carrier = mover.parent
+
+
+@leaf
+def _leg_ends(mover: Any, legs: Any, begun: float, ran: float, t: float, least: float) -> tuple[float, bool]:
+    """Return when the pause or the way of a route ends that it is on, and whether it stands or goes straight on."""
+    if not begun <= t:
+        return begun if begun > t + least else math.inf, True
+    index, clock = _leg_at(mover, legs, begun, ran, t)
+    leg = legs[index]
+    begins, ends = leg.begin + leg.pause - clock, leg.begin + leg.pause + leg.duration - clock
+    if begins > least:
+        return t + begins, not (mover.turns and leg.turn != 0.0)
+    if ends > least:
+        return t + ends, not (mover.ease or mover.curved)
+    if mover.period == math.inf and index == mover.first_leg + mover.legs - 1:
+        return math.inf, True
+    # The next leg is about to begin; what it does is seen then.
+    return t + 2.0 * least, False
 
 
 @leaf
@@ -107,10 +154,10 @@ def _on_route(
     leg = legs[index]
     going = clock - leg.begin - leg.pause
     share, rate = 0.0, 0.0
-    if going >= leg.duration:
+    if going >= leg.duration - SAME_MOMENT:
         share = 1.0
-    elif going >= 0.0:
-        share, rate = _eased(mover.ease, going, leg.duration)
+    elif going >= -SAME_MOMENT:
+        share, rate = _eased(mover.ease, max(going, 0.0), leg.duration)
     x, y = leg.x + share * leg.dx, leg.y + share * leg.dy
     vx, vy = rate * leg.dx, rate * leg.dy
     heading, spin = leg.heading, 0.0
@@ -137,7 +184,7 @@ def _leg_at(mover: Any, legs: Any, begun: float, ran: float, t: float) -> tuple[
         clock %= mover.period
     last = mover.first_leg + mover.legs - 1
     index = mover.first_leg
-    while index < last and legs[index + 1].begin <= clock:
+    while index < last and legs[index + 1].begin <= clock + SAME_MOMENT:
         index += 1
     return index, clock
 
@@ -222,13 +269,13 @@ def fall_after(accel: float, top_speed: float, time: float) -> tuple[float, floa
 
 @leaf
 def remember_pose(pose: Any) -> None:
-    """Note the pose that holds at the begin of a tick."""
+    """Note the pose that holds where a segment begins."""
     pose.old_x, pose.old_y, pose.old_cosine, pose.old_sine = pose.x, pose.y, pose.cosine, pose.sine
 
 
 @leaf
-def moved_in_tick(mover: Any, pose: Any, x: float, y: float) -> tuple[float, float]:
-    """Return by how much the point of a mover that is at a place at the tick's end has moved since its begin."""
+def moved_since(mover: Any, pose: Any, x: float, y: float) -> tuple[float, float]:
+    """Return by how much the point of a mover that is at a place now has moved since the pose that was noted."""
     if not mover.turning:
         return pose.x - pose.old_x, pose.y - pose.old_y
     dx, dy = x - mover.x - pose.x, y - mover.y - pose.y

@@ -12,7 +12,7 @@ from typing import Any
 
 from haptos.engine.collision.grid import cells_of, span
 from haptos.engine.collision.impact import is_kept
-from haptos.engine.collision.poses import moved_in_tick
+from haptos.engine.collision.poses import moved_since
 from haptos.engine.collision.roots import falls_at, quartic_falls_at
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.events import CLIMBED, DROPPED, ENTER, FROM_ASIDE, FROM_BEHIND, LEAVE, PASSES
@@ -20,6 +20,8 @@ from haptos.engine.records.journal import sort_since, write_at
 
 # Overlap begins at this depth, a fraction of the body's height: more than the rounding of coordinates.
 DEPTH = 1e-10
+# A one-way piece is passed through from this depth on, so many times greater: less is mended where it is stood on.
+THROUGH = 2e4
 # Within this share of that depth, neither side is told from the other.
 EDGE_BAND = 0.1
 # Crossings of one outline that one segment can have; a rounded box has eight sides, each crossed twice at most.
@@ -47,20 +49,12 @@ def depth_in(outline: Any, faces: Any, x: float, y: float) -> float:
 
 @leaf
 def sweep_zones(
-    core: Any,
-    felt: Any,
-    zones: Any,
-    movers: Any,
-    moving: Any,
-    height: float,
-    duration: float,
-    now: float,
-    remaining: float,
+    core: Any, felt: Any, zones: Any, movers: Any, moving: Any, height: float, duration: float, now: float
 ) -> None:
     """Write what is entered and left on a path that begins at the player's place.
 
-    Movers are at their poses of the tick's end, and so is the body, carried and pushed: seen from a zone, the body is
-    back by what is left of both motions, and comes up with it until the end of the tick.
+    Movers are where they are at the end of it: seen from a zone that moves, the body comes from where it was as seen
+    from where that was.
     """
     seen = felt.seen
     player, segment, journal = core.player, core.segment, core.journal
@@ -69,10 +63,6 @@ def sweep_zones(
     grid = zones.grid[0]
     x0, x1 = span(player.x, segment.path_vx, segment.path_ax, 0.0, duration)
     y0, y1 = span(player.y, segment.path_vy, segment.path_ay, 0.0, duration)
-    if movers is not None:
-        back_x, back_y = remaining * player.shift_vx, remaining * player.shift_vy
-        x0, x1 = x0 - max(back_x, 0.0), x1 - min(back_x, 0.0)
-        y0, y1 = y0 - max(back_y, 0.0), y1 - min(back_y, 0.0)
     first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
     first = journal.written[0]
     player.sweep += 1
@@ -83,20 +73,16 @@ def sweep_zones(
                 index = zones.items[item]
                 outline = zones.outlines[index]
                 x, y, vx, vy = player.x, player.y, segment.path_vx, segment.path_vy
-                ahead_x, ahead_y = 0.0, 0.0
+                far_x, far_y = 0.0, 0.0
                 if movers is not None:
                     if outline.x0 > outline.x1:
                         continue
-                    if outline.twin < 0:
-                        if outline.mover >= 0:
-                            mover = movers.movers[outline.mover]
-                            ahead_x, ahead_y = moved_in_tick(mover, moving[outline.mover], x, y)
-                            ahead_x, ahead_y = ahead_x * movers.ticks, ahead_y * movers.ticks
-                        ahead_x, ahead_y = ahead_x - player.shift_vx, ahead_y - player.shift_vy
-                    x, y = x + remaining * ahead_x, y + remaining * ahead_y
-                    vx, vy = vx - ahead_x, vy - ahead_y
-                # The box of what moves is where it is at the tick's end.
-                far_x, far_y = remaining * abs(ahead_x), remaining * abs(ahead_y)
+                    if outline.mover >= 0:
+                        ahead_x, ahead_y = moved_since(movers.movers[outline.mover], moving[outline.mover], x, y)
+                        x, y = x + ahead_x, y + ahead_y
+                        vx, vy = vx - ahead_x / duration, vy - ahead_y / duration
+                        # The box of what moves is where it is at the end.
+                        far_x, far_y = abs(ahead_x), abs(ahead_y)
                 if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
                     continue
                 if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
@@ -125,6 +111,8 @@ def _cross(
     zones, inside = felt.zones, felt.inside
     player, segment, journal = core.player, core.segment, core.journal
     outline = zones.outlines[index]
+    if outline.twin >= 0:
+        height *= THROUGH
     ax, ay = segment.path_ax, segment.path_ay
     begin = 0.0
     for _ in range(CROSSINGS):
@@ -309,14 +297,16 @@ def survey_zones(felt: Any, zones: Any, player: Any, journal: Any, height: float
     for index in range(zones.outlines.shape[0]):
         outline = zones.outlines[index]
         is_gone = outline.x0 > outline.x1
-        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
+        least = threshold * THROUGH if outline.twin >= 0 else threshold
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > least
         if inside[index] == 0 and is_in:
             set_inside(felt, index, is_in, player, journal, now, player.x, player.y)
             inside[index] = 2
     for index in range(zones.outlines.shape[0]):
         outline = zones.outlines[index]
         is_gone = outline.x0 > outline.x1
-        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > threshold
+        least = threshold * THROUGH if outline.twin >= 0 else threshold
+        is_in = not is_gone and depth_in(outline, zones.faces, player.x, player.y) > least
         if inside[index] == 1 and not is_in:
             set_inside(felt, index, is_in, player, journal, now, player.x, player.y)
         elif inside[index] == 2:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, set_path
+from haptos.engine.collision.features import nearest_feature
+from haptos.engine.collision.impact import DEEP, first_impact, is_one_way, set_path
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.codes import SKIPS_NOTHING
 
+# Overlaps that one mover can push a body out of, at most.
+MOST_PUSHES = 4
 # Surfaces that a body slides along in one go, at most.
 MOST_SLIDES = 4
 # Along a surface that gives way less than this share, as a wall, nobody is pushed aside.
@@ -16,17 +19,14 @@ LEAST_YIELD = 0.1
 
 
 @leaf
-def shove(core: Any, skipped: int, dx: float, dy: float) -> bool:
-    """Move the body, sliding along what is in the way; return whether nothing was. What shoves it is skipped."""
-    path, hit = core.path, core.hit
-    path.skip = skipped
+def go_on(core: Any, dx: float, dy: float) -> None:
+    """Move the body, sliding along what is in the way."""
+    hit = core.hit
     slides = 0
     while slides < MOST_SLIDES and _go(core, min(slides, 1), dx, dy):
         slides += 1
         into = dx * hit.nx + dy * hit.ny
         dx, dy = (1.0 - hit.t) * (dx - into * hit.nx), (1.0 - hit.t) * (dy - into * hit.ny)
-    path.skip = SKIPS_NOTHING
-    return slides == 0
 
 
 @leaf
@@ -42,11 +42,11 @@ def press_aside(core: Any, skipped: int, nx: float, ny: float, depth: float) -> 
         # Along what is in the way, as far as it takes to make up the depth.
         tx, ty = -hit.ny, hit.nx
         ahead = tx * nx + ty * ny
-        if depth <= SHALLOW * body.height or abs(ahead) < LEAST_YIELD:
+        if depth <= DEEP * body.height or abs(ahead) < LEAST_YIELD:
             break
         dx, dy = depth / ahead * tx, depth / ahead * ty
     path.skip = SKIPS_NOTHING
-    return hit.t > 1.0 or depth <= SHALLOW * body.height
+    return hit.t > 1.0 or depth <= DEEP * body.height
 
 
 @leaf
@@ -60,8 +60,24 @@ def _go(core: Any, kept: int, dx: float, dy: float) -> bool:
     player.y += share * dy
     if hit.t > 1.0:
         return False
-    probe[0].outline, probe[0].nx, probe[0].ny = hit.outline, hit.nx, hit.ny
+    probe[0].outline, probe[0].nx, probe[0].ny, probe[0].skipped = hit.outline, hit.nx, hit.ny, 1
     return True
+
+
+@leaf
+def make_room(core: Any, movers: Any, moving: Any, number: int) -> bool:
+    """Press the body out of every part of a mover that it is in, by the nearest way; return whether it is out."""
+    body, solids, player = core.body, core.solids, core.player
+    if moving[number].passed or not moving[number].here:
+        return True
+    for _ in range(MOST_PUSHES):
+        over = overlap(movers, solids, body, player, number)
+        if over < 0:
+            return True
+        gap, _, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
+        if not press_aside(core, movers.movers[number].assembly, nx, ny, -gap):
+            return False
+    return overlap(movers, solids, body, player, number) < 0
 
 
 @leaf
@@ -74,6 +90,6 @@ def overlap(movers: Any, solids: Any, body: Any, player: Any, number: int) -> in
         if player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1:
             continue
         if not is_one_way(outline):
-            if depth_in(outline, solids.faces, player.x, player.y) > SHALLOW * body.height:
+            if depth_in(outline, solids.faces, player.x, player.y) > DEEP * body.height:
                 return index
     return -1

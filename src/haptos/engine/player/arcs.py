@@ -14,15 +14,14 @@ from haptos.engine.collision.impact import (
     SEAM,
     SIDE_CONE,
     SLIDING,
-    first_impact,
     is_in_sector,
     is_on_side,
     is_one_way,
-    set_path,
 )
 from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.controls import ARC_STEP, AT_APEX, BRAKED, END_OF_TICK, SPEED_REACHED, TERMINAL
+from haptos.engine.player.impacts import find_impact
 from haptos.engine.player.regions import NEAR_END, limit_at_effects
 
 # Radians of a corner in one chord: its sag, R (1 - cos 1.5°), is 3e-4 R.
@@ -39,24 +38,14 @@ SHORT_CHORD = math.radians(0.05)
 
 
 @leaf
-def is_flung_off(player: Any, contact: Any, segment: Any, strength: float) -> bool:
-    """Whether the body leaves a corner because nothing pulls it hard enough to turn: a·n + v²/R > 0."""
-    if contact.radius <= 0.0:
-        return False
-    sideways = player.vx * contact.ny - player.vy * contact.nx
-    pull = segment.free_ax * contact.nx + segment.free_ay * contact.ny
-    return pull + sideways * sideways / contact.radius > strength
-
-
-@leaf
-def step_corner(core: Any, effects: Any, within: Any, height: float) -> None:
+def step_corner(core: Any, felt: Any, effects: Any, movers: Any, moving: Any, near: Any, height: float) -> None:
     """Plan the next chord along the corner in `segment.arc`, and look for what is hit on it."""
     solids, player, contacts, passing = core.solids, core.player, core.contacts, core.passing
-    segment, path, hit = core.segment, core.path, core.hit
+    segment, hit = core.segment, core.hit
     contact = contacts[segment.arc]
     outline = solids.outlines[contact.outline]
     tx, ty = contact.ny, -contact.nx
-    speed = player.vx * tx + player.vy * ty
+    speed = (player.vx - contact.ux) * tx + (player.vy - contact.uy) * ty
     rate = segment.ax * tx + segment.ay * ty
     way = 1.0 if speed > 0.0 else -1.0
     if abs(speed) <= SLIDING * abs(rate) * segment.limit:
@@ -85,16 +74,15 @@ def step_corner(core: Any, effects: Any, within: Any, height: float) -> None:
     for _ in range(16):
         turned = _place_on_arc(outline, solids.faces, contact, segment, speed, rate, segment.limit)
         if segment.limit > 0.0:
-            segment.path_vx = (segment.end_x - player.x) / segment.limit
-            segment.path_vy = (segment.end_y - player.y) / segment.limit
+            segment.path_vx = (segment.end_x - player.x) / segment.limit + contact.ux
+            segment.path_vy = (segment.end_y - player.y) / segment.limit + contact.uy
         segment.path_ax, segment.path_ay = 0.0, 0.0
         before = segment.limit
-        limit_at_effects(effects, within, player, segment, height)
+        limit_at_effects(effects, felt.within, movers, moving, player, segment, height)
         if segment.limit < before * (1.0 - NEAR_END):
             # The chord to there is another one, and nearer to the arc.
             continue
-        set_path(path, player.x, player.y, segment.path_vx, segment.path_vy, 0.0, 0.0, segment.limit)
-        first_impact(solids, passing, core.walls, contacts, player.contacts, height, path, hit)
+        find_impact(core, movers, moving, near)
         if hit.t >= segment.limit or turned <= SHORT_CHORD:
             return
         segment.limit = max(hit.t, 0.5 * SHORT_CHORD / turned * segment.limit)
@@ -111,7 +99,7 @@ def _note_pull(body: Any, player: Any, segment: Any, contact: Any) -> None:
     if segment.ground < 0:
         segment.slip = 0.0
         segment.pull_x, segment.pull_y = segment.free_ax, segment.free_ay
-        segment.swings = 1 if segment.flies and player.contacts == 1 else 0
+        segment.swings = 1 if segment.flies and segment.lone else 0
         rx, ry = player.up_y * player.handed, -player.up_x * player.handed
         across = player.vx * rx + player.vy * ry
         if across == 0.0 and segment.goal != 0.0:
@@ -236,26 +224,31 @@ def _speed_on_swing(
 
 
 @leaf
-def round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration: float, is_hit: bool) -> None:
-    """Move along the planned chord; if nothing was hit, to its end on the arc."""
+def plan_round_corner(solids: Any, player: Any, contacts: Any, segment: Any, duration: float) -> None:
+    """Write where on the arc, and how fast, the body is after a time."""
     contact = contacts[segment.arc]
     outline = solids.outlines[contact.outline]
     tx, ty = contact.ny, -contact.nx
-    speed = player.vx * tx + player.vy * ty
+    speed = (player.vx - contact.ux) * tx + (player.vy - contact.uy) * ty
     rate = segment.ax * tx + segment.ay * ty
     _place_on_arc(outline, solids.faces, contact, segment, speed, rate, duration)
+
+
+@leaf
+def end_on_corner(solids: Any, player: Any, contacts: Any, segment: Any, is_hit: bool) -> None:
+    """Put the body where the arc has led it, on the corner where that is now; on what it hit it lies already."""
+    contact = contacts[segment.arc]
+    corner = solids.faces[-1 - contact.feature]
     if is_hit:
         # On the chord, not on the arc: the corner's normal is the one of that place.
-        player.x += segment.path_vx * duration
-        player.y += segment.path_vy * duration
-        corner = solids.faces[-1 - contact.feature]
         dx, dy = player.x - corner.x, player.y - corner.y
         distance = math.sqrt(dx * dx + dy * dy)
         segment.end_nx, segment.end_ny = dx / distance, dy / distance
     else:
-        player.x, player.y = segment.end_x, segment.end_y
-    player.vx = segment.end_speed * segment.end_ny
-    player.vy = -segment.end_speed * segment.end_nx
+        radius = solids.outlines[contact.outline].radius
+        player.x, player.y = corner.x + radius * segment.end_nx, corner.y + radius * segment.end_ny
+    player.vx = contact.ux + segment.end_speed * segment.end_ny
+    player.vy = contact.uy - segment.end_speed * segment.end_nx
     contact.nx, contact.ny = segment.end_nx, segment.end_ny
 
 
@@ -273,7 +266,7 @@ def leave_corner(solids: Any, player: Any, contacts: Any, segment: Any) -> None:
     gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
     player.x -= gap * face.nx
     player.y -= gap * face.ny
-    into = player.vx * face.nx + player.vy * face.ny
+    into = (player.vx - contact.ux) * face.nx + (player.vy - contact.uy) * face.ny
     player.vx -= into * face.nx
     player.vy -= into * face.ny
 

@@ -20,7 +20,7 @@ HEAD_ON = 1e-3
 AT_THE_END = 1.0 + 1e-12
 # Reasons why a segment ends. Below APEX: the velocity along `axis` is set to `value`.
 END_OF_TICK, SPEED_REACHED, TERMINAL, AT_APEX, FACE_END, EDGE, ARC_STEP, BRAKED = range(8)
-EFFECT_EDGE, LADDER_END, TIMER = range(8, 11)
+EFFECT_EDGE, LADDER_END, TIMER, KNOT, NEARING = range(8, 13)
 
 
 @leaf
@@ -153,31 +153,48 @@ def jump_is_buffered(body: Any, player: Any, t: float) -> bool:
 
 @leaf
 def plan_air(body: Any, player: Any, segment: Any) -> None:
-    """Write the acceleration of free flight: gravity, and the wish to the side."""
+    """Write the acceleration of free flight: gravity, what fields add, and the wish to the side.
+
+    At a speed that is wanted, or the fastest of a fall, the wish or the air takes up what pushes away from it, as far
+    as it can: there, the acceleration is a set of values, of which the one holds that changes nothing [1]_.
+
+    References
+    ----------
+    .. [1] A. F. Filippov, "Differential Equations with Discontinuous Righthand Sides" (1988).
+    """
     ux, uy = player.up_x, player.up_y
     rx, ry = uy * player.handed, -ux * player.handed
     target = direction(player.held) * gait(body, player)
     accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
     rate, segment.goal, _ = approach(player.vx * rx + player.vy * ry, target, accelerate, brake, body.sprint)
-    pull = _pull(body, player, player.vx * ux + player.vy * uy)
-    segment.ax = rate * rx - pull * ux + player.push_x
-    segment.ay = rate * ry - pull * uy + player.push_y
+    aside = player.push_x * rx + player.push_y * ry
+    if rate == 0.0:
+        forward = accelerate if target > 0.0 else brake
+        backward = accelerate if target < 0.0 else brake
+        rate = max(min(-aside, forward), -backward)
+    across = rate + aside
+    upward = _upward(body, player, player.vx * ux + player.vy * uy, player.push_x * ux + player.push_y * uy)
+    segment.ax = across * rx + upward * ux
+    segment.ay = across * ry + upward * uy
     segment.free_ax, segment.free_ay = segment.ax, segment.ay
 
 
 @leaf
-def _pull(body: Any, player: Any, rising: float) -> float:
+def _upward(body: Any, player: Any, rising: float, push: float) -> float:
+    """Return the acceleration along up: the pull of gravity, but for what the fastest fall takes off it, and a push."""
     gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
     if rising > SAME_SPEED * (body.sprint + body.jump_speed):
-        return gravity * body.rising_factor
-    return (
-        0.0 if -rising * AT_THE_END >= body.terminal_speed * player.terminal_factor else gravity * body.falling_factor
-    )
+        return push - gravity * body.rising_factor
+    upward = push - gravity * body.falling_factor
+    fastest = body.terminal_speed * player.terminal_factor
+    if -rising * AT_THE_END < fastest:
+        return upward
+    return max(upward if -rising <= fastest * AT_THE_END else push, 0.0)
 
 
 @leaf
 def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
-    """Write what ends a flight: a speed reached, an apex, the terminal speed.
+    """Write what ends a flight: a speed reached, an apex, the fastest fall.
 
     A flight that is not free slides along something, and its acceleration has been projected onto that.
     """
@@ -185,37 +202,32 @@ def limit_air(body: Any, player: Any, segment: Any, is_free: bool) -> None:
     rx, ry = uy * player.handed, -ux * player.handed
     across = player.vx * rx + player.vy * ry
     rising = player.vx * ux + player.vy * uy
-    target = direction(player.held) * gait(body, player)
-    accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
-    rate, goal, end = approach(across, target, accelerate, brake, body.sprint)
-    reason = SPEED_REACHED
-    if not is_free:
-        rate = segment.ax * rx + segment.ay * ry
-        short = goal - across
-        end = short / rate if short * rate > 0.0 and abs(short) > SAME_SPEED * body.sprint else math.inf
-        reason = BRAKED
+    rate, short = segment.ax * rx + segment.ay * ry, segment.goal - across
+    end = math.inf
+    if short * rate > 0.0 and abs(short) > SAME_SPEED * body.sprint:
+        end = short / rate
     if end <= segment.limit * AT_THE_END:
-        segment.limit, segment.reason, segment.value = min(end, segment.limit), reason, goal
+        segment.limit, segment.value = min(end, segment.limit), segment.goal
+        segment.reason = SPEED_REACHED if is_free else BRAKED
         segment.axis_x, segment.axis_y = rx, ry
     climb = segment.ax * ux + segment.ay * uy
-    if climb >= 0.0:
-        return
-    if rising > SAME_SPEED * (body.sprint + body.jump_speed):
-        if rising / -climb <= segment.limit * AT_THE_END:
-            segment.limit, segment.reason, segment.value = min(rising / -climb, segment.limit), AT_APEX, 0.0
-            segment.axis_x, segment.axis_y = ux, uy
-        return
     fastest = body.terminal_speed * player.terminal_factor
-    if (fastest + rising) / -climb <= segment.limit * AT_THE_END:
-        segment.limit = max(min((fastest + rising) / -climb, segment.limit), 0.0)
-        segment.reason = TERMINAL
-        segment.value = -fastest
+    end, reason, value = math.inf, TERMINAL, -fastest
+    if climb < 0.0:
+        if rising > SAME_SPEED * (body.sprint + body.jump_speed):
+            end, reason, value = rising / -climb, AT_APEX, 0.0
+        elif -rising * AT_THE_END < fastest:
+            end = (fastest + rising) / -climb
+    elif climb > 0.0 and -rising > fastest * AT_THE_END:
+        end = (-rising - fastest) / climb
+    if end <= segment.limit * AT_THE_END:
+        segment.limit, segment.reason, segment.value = min(end, segment.limit), reason, value
         segment.axis_x, segment.axis_y = ux, uy
 
 
 @leaf
-def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> float:
-    """Write the acceleration along the ground, whose direction to the right is (tx, ty); return the wish's sign.
+def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> None:
+    """Write the acceleration along the ground, whose direction to the right is (tx, ty).
 
     What is wanted is wanted relative to a belt. Where the ground has friction, traction is at most μ g cos θ, and
     gravity along the slope takes what it does not hold.
@@ -245,4 +257,3 @@ def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> f
         segment.axis_x, segment.axis_y = tx, ty
     segment.ax = rate * tx
     segment.ay = rate * ty
-    return speed if speed != 0.0 else rate

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import FIXED, foot_at
+from haptos.engine.collision.features import FIXED, foot_at, touched_point
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
@@ -24,25 +24,32 @@ def frame_of(solids: Any, outline: int) -> int:
 
 
 @leaf
-def enter_frame(movers: Any, solids: Any, moving: Any, body: Any, player: Any, hit: Any) -> tuple[float, float]:
-    """Make the body's velocity the one relative to what it meets; return what was taken off."""
-    number = frame_of(solids, hit.outline)
-    dx, dy = -player.frame_vx, -player.frame_vy
-    if number >= 0:
-        outline = solids.outlines[hit.outline]
-        foot_x, foot_y, _ = foot_at(body, player, outline, solids.faces, hit.feature, hit.nx, hit.ny)
-        vx, vy = point_velocity(movers.movers[number], moving[number], player.x - foot_x, player.y - foot_y)
-        dx, dy = dx + vx, dy + vy
-    player.vx -= dx
-    player.vy -= dy
-    return dx, dy
+def measure_contacts(core: Any, movers: Any, moving: Any) -> None:
+    """Write the velocity of everything that is touched, as seen from the body's frame."""
+    if movers is None:
+        return
+    for index in range(core.player.contacts):
+        measure_contact(core, movers, moving, index)
 
 
 @leaf
-def leave_frame(player: Any, dx: float, dy: float) -> None:
-    """Undo `enter_frame`."""
-    player.vx += dx
-    player.vy += dy
+def measure_contact(core: Any, movers: Any, moving: Any, index: int) -> None:
+    """Write the velocity of one contact."""
+    player, contact = core.player, core.contacts[index]
+    contact.ux, contact.uy = -player.frame_vx, -player.frame_vy
+    number = frame_of(core.solids, contact.outline)
+    if number < 0:
+        return
+    if number == player.frame and contact.outline == player.ground:
+        # The frame is measured there.
+        contact.ux, contact.uy = 0.0, 0.0
+        return
+    mover, pose = movers.movers[number], moving[number]
+    x, y = player.x, player.y
+    if mover.revolves:
+        x, y = touched_point(movers, core.body, player, number, contact.outline, contact.nx, contact.ny, pose)
+    vx, vy = point_velocity(mover, pose, x, y)
+    contact.ux, contact.uy = contact.ux + vx, contact.uy + vy
 
 
 @leaf
@@ -58,15 +65,12 @@ def update_frame(core: Any, felt: Any, movers: Any, moving: Any, now: float) -> 
     if player.rides != wanted:
         _say_boarded(movers, moving, player, core.journal, wanted, piece, now)
     if player.frame == wanted:
-        if wanted >= 0:
-            if movers.movers[wanted].turning:
-                # Elsewhere on it, it goes at another speed.
-                _plant(solids, body, player, contacts)
-                _measure(movers, moving, player)
+        # Elsewhere on it, it goes at another speed.
+        follow_frame(core, movers, moving)
         return False
     if player.frame >= 0:
         if movers.movers[player.frame].turning:
-            _measure(movers, moving, player)
+            measure_frame(core, movers, moving)
     if wanted >= 0 or (player.stance == GROUND) or (player.stance == AIR and body.keep_momentum):
         player.vx += player.frame_vx
         player.vy += player.frame_vy
@@ -77,10 +81,23 @@ def update_frame(core: Any, felt: Any, movers: Any, moving: Any, now: float) -> 
     if wanted >= 0:
         if movers.movers[wanted].turning:
             _plant(solids, body, player, contacts)
-        _measure(movers, moving, player)
+        measure_frame(core, movers, moving)
         player.vx -= player.frame_vx
         player.vy -= player.frame_vy
+        _rest_on(player, contacts)
     return True
+
+
+@leaf
+def _rest_on(player: Any, contacts: Any) -> None:
+    """Lose what of the velocity is across the ground: its foot goes with that, wherever on it the body is touched."""
+    if player.stance != GROUND:
+        return
+    for index in range(player.contacts):
+        contact = contacts[index]
+        if contact.outline == player.ground:
+            across = player.vx * contact.nx + player.vy * contact.ny
+            player.vx, player.vy = player.vx - across * contact.nx, player.vy - across * contact.ny
 
 
 @leaf
@@ -97,11 +114,35 @@ def take_place(movers: Any, moving: Any, player: Any) -> None:
 
 
 @leaf
-def _measure(movers: Any, moving: Any, player: Any) -> None:
-    """Write the velocity of the frame at the point that the body touches."""
-    player.frame_vx, player.frame_vy = point_velocity(
-        movers.movers[player.frame], moving[player.frame], player.x - player.foot_x, player.y - player.foot_y
-    )
+def measure_frame(core: Any, movers: Any, moving: Any) -> None:
+    """Write the velocity of the frame where the body touches it, or is; across the ground, the true one.
+
+    Under the flat side of a body, the ground that turns is touched elsewhere than below its middle.
+    """
+    player, number = core.player, core.player.frame
+    mover, pose = movers.movers[number], moving[number]
+    vx, vy = point_velocity(mover, pose, player.x - player.foot_x, player.y - player.foot_y)
+    if mover.revolves and player.stance == GROUND:
+        for index in range(player.contacts):
+            contact = core.contacts[index]
+            if contact.outline == player.ground:
+                nx, ny = contact.nx, contact.ny
+                x, y = touched_point(movers, core.body, player, number, contact.outline, nx, ny, pose)
+                ux, uy = point_velocity(mover, pose, x, y)
+                short = (ux - vx) * nx + (uy - vy) * ny
+                vx, vy = vx + short * nx, vy + short * ny
+    player.frame_vx, player.frame_vy = vx, vy
+
+
+@leaf
+def follow_frame(core: Any, movers: Any, moving: Any) -> None:
+    """Measure a frame that turns anew, after the body has gone on with it."""
+    if movers is None:
+        return
+    if core.player.frame >= 0:
+        if movers.movers[core.player.frame].turning:
+            _plant(core.solids, core.body, core.player, core.contacts)
+            measure_frame(core, movers, moving)
 
 
 @leaf

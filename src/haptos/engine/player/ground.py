@@ -13,13 +13,14 @@ from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, se
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.arcs import corner_end
-from haptos.engine.player.kept_contacts import is_ground, keep, note_ground, piece_of, project_to_contact, touch
+from haptos.engine.player.kept_contacts import add_contact, hold, is_ground, note_ground, piece_of
+from haptos.engine.player.settling import settle
 from haptos.engine.records.codes import GROUND
 from haptos.engine.records.events import STEPPED
 from haptos.engine.records.journal import write
 
-ONE = constant(1)
-NOTHING = constant(-1000000)
+# How many of the contacts a look leaves out, if none of them.
+NO_CONTACTS = constant(0)
 # A step is entered by so much more than its corner needs, as a share of the body's height.
 BEYOND = 1e-6
 
@@ -28,20 +29,32 @@ BEYOND = 1e-6
 def cast(
     core: Any, height: float, x: float, y: float, way_x: float, way_y: float, distance: float, left_out: int
 ) -> bool:
-    """Look along a straight line for the first thing that is met, leaving out one outline."""
-    path, probe, hit = core.path, core.probe, core.hit
-    probe[0].outline = left_out
-    probe[0].nx = 0.0
-    probe[0].ny = 0.0
+    """Look along a straight line for the first thing that is met, leaving out so many of the contacts."""
+    path, hit = core.path, core.hit
+    for index in range(left_out):
+        core.contacts[index].skipped = 1
     set_path(path, x, y, way_x, way_y, 0.0, 0.0, distance)
-    first_impact(core.solids, core.passing, core.walls, probe, ONE, height, path, hit)
+    first_impact(core.solids, core.passing, core.walls, core.contacts, left_out, height, path, hit)
     return hit.t <= distance
 
 
 @leaf
-def ground_goes_on(core: Any, contact: Any) -> bool:
+def load_on(body: Any, player: Any, contact: Any) -> float:
+    """Return how hard the body presses on a contact by its weight and its speed alone; below zero, it would fly off."""
+    gravity = body.falling_factor
+    pull_x, pull_y = gravity * player.gravity_x + player.push_x, gravity * player.gravity_y + player.push_y
+    load = -(pull_x * contact.nx + pull_y * contact.ny)
+    if contact.radius > 0.0:
+        along = (player.vx - contact.ux) * contact.ny - (player.vy - contact.uy) * contact.nx
+        load -= along * along / contact.radius
+    return load
+
+
+@leaf
+def ground_goes_on(core: Any, which: int) -> bool:
     """Whether a corner that the body would fly off leads to more ground, of its own outline or within `snap` below."""
     world, body, solids, player, hit = core.world, core.body, core.solids, core.player, core.hit
+    contact = core.contacts[which]
     if body.snap <= 0.0 or player.stance != GROUND:
         return False
     if contact.sticks:
@@ -53,7 +66,7 @@ def ground_goes_on(core: Any, contact: Any) -> bool:
         if following < 0 or is_ground(world, player, solids.faces[following].nx, solids.faces[following].ny):
             contact.sticks = 1
             return True
-    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, contact.outline)
+    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, player.contacts)
     if found and is_ground(world, player, hit.nx, hit.ny):
         contact.sticks = 1
         return True
@@ -62,11 +75,18 @@ def ground_goes_on(core: Any, contact: Any) -> bool:
 
 @leaf
 def snap_down(core: Any, now: float) -> bool:
-    """Put a body whose ground has ended onto the ground within `snap` below it."""
+    """Put a body whose ground has ended onto the ground that begins there, or within `snap` below it."""
     body, solids, player, hit = core.body, core.solids, core.player, core.hit
     if body.snap <= 0.0:
         return False
-    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, player.ground)
+    following = _ground_beyond(core)
+    if following >= 0:
+        contact = core.contacts[following]
+        turn_along(player, contact.nx, contact.ny)
+        note_ground(solids, player, contact.outline)
+        hold(core, following, now)
+        return True
+    found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, player.contacts)
     if not found or not is_ground(core.world, player, hit.nx, hit.ny):
         return False
     x, y = player.x - hit.t * player.up_x, player.y - hit.t * player.up_y
@@ -76,21 +96,34 @@ def snap_down(core: Any, now: float) -> bool:
             # What lies below is in the way itself, as a mover that has come through the floor.
             return False
     player.x, player.y = x, y
-    _stand_on(solids, core.walls, player, core.contacts, core.touched, hit, core.journal, now)
+    _stand_on(core, now)
     return True
 
 
 @leaf
-def _stand_on(
-    solids: Any, walls: Any, player: Any, contacts: Any, touched: Any, hit: Any, journal: Any, now: float
-) -> None:
+def _ground_beyond(core: Any) -> int:
+    """Return the contact that the ground goes on with over a crest, the least steep way down; -1 for none."""
+    player = core.player
+    best, which = math.inf, -1
+    for index in range(player.contacts):
+        contact = core.contacts[index]
+        if contact.outline == player.ground or not is_ground(core.world, player, contact.nx, contact.ny):
+            continue
+        apart = (player.vx - contact.ux) * contact.nx + (player.vy - contact.uy) * contact.ny
+        if apart < best and (contact.radius <= 0.0 or load_on(core.body, player, contact) > 0.0):
+            best, which = apart, index
+    return which
+
+
+@leaf
+def _stand_on(core: Any, now: float) -> None:
     """Stand on what was hit, and go on along it with the same speed."""
-    project_to_contact(solids, walls, player, hit)
-    piece = piece_of(solids, walls, hit.outline)
-    keep(contacts, player, hit, piece)
+    player, hit = core.player, core.hit
+    which = add_contact(core, hit.outline, hit.feature, hit.nx, hit.ny, hit.radius)
+    settle(core, which)
     turn_along(player, hit.nx, hit.ny)
-    note_ground(solids, player, hit.outline)
-    touch(touched, player, journal, piece, now, 0.0)
+    note_ground(core.solids, player, hit.outline)
+    hold(core, which, now)
 
 
 @leaf
@@ -103,8 +136,8 @@ def turn_along(player: Any, nx: float, ny: float) -> None:
 
 
 @leaf
-def follow_face(world: Any, solids: Any, player: Any, contacts: Any, which: int) -> bool:
-    """At the end of the face that is stood on, go on along the same outline: its corner, or its next face if ground."""
+def follow_face(world: Any, solids: Any, player: Any, contacts: Any, which: int, is_followed: bool) -> bool:
+    """At the end of a face, go on to the corner of the same outline, or, where ground is followed, to its next face."""
     contact = contacts[which]
     outline = solids.outlines[contact.outline]
     f = contact.feature
@@ -116,6 +149,8 @@ def follow_face(world: Any, solids: Any, player: Any, contacts: Any, which: int)
         contact.radius = outline.radius
         contact.sticks = 0
         return True
+    if not is_followed:
+        return False
     if not is_end:
         following = outline.first + (f - outline.first - 1 + outline.count) % outline.count
     beyond = solids.faces[following]
@@ -151,7 +186,7 @@ def step_up(core: Any, outline: int, nx: float, ny: float, now: float) -> bool:
     ux, uy = player.up_x, player.up_y
     height = body.height
     rise = body.step_height
-    if cast(core, height, player.x, player.y, ux, uy, rise, NOTHING):
+    if cast(core, height, player.x, player.y, ux, uy, rise, NO_CONTACTS):
         rise = hit.t
     x, y = player.x + rise * ux, player.y + rise * uy
     across = nx * uy - ny * ux
@@ -159,16 +194,16 @@ def step_up(core: Any, outline: int, nx: float, ny: float, now: float) -> bool:
     # A round foot stands on a corner once that lies no farther ahead than the steepest slope touches it.
     steepest = math.sqrt(max(1.0 - world.steepest * world.steepest, 0.0))
     ahead = solids.outlines[outline].radius * max(abs(across) - steepest, 0.0) + BEYOND * height
-    if cast(core, height, x, y, way_x, way_y, ahead, NOTHING):
+    if cast(core, height, x, y, way_x, way_y, ahead, NO_CONTACTS):
         return False
     x, y = x + ahead * way_x, y + ahead * way_y
-    if not cast(core, height, x, y, -ux, -uy, rise, NOTHING):
+    if not cast(core, height, x, y, -ux, -uy, rise, NO_CONTACTS):
         return False
     if not is_ground(world, player, hit.nx, hit.ny) or rise - hit.t <= BEYOND * height:
         return False
     gained = rise - hit.t
     player.x, player.y = x - hit.t * ux, y - hit.t * uy
     player.contacts = 0
-    _stand_on(solids, walls, player, core.contacts, core.touched, hit, journal, now)
+    _stand_on(core, now)
     write(journal, player, STEPPED, now, piece_of(solids, walls, hit.outline), gained, 0.0)
     return True

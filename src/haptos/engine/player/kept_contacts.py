@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import SLIDING, is_one_way
+from haptos.engine.collision.impact import is_one_way
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.codes import FIRST_WALL, GROUND, NO_SUPPORT
+from haptos.engine.records.codes import FIRST_WALL, GROUND, IN_AIR, NO_SUPPORT
 from haptos.engine.records.events import PARTS, TOUCHES
 from haptos.engine.records.journal import write
 from haptos.engine.records.state import CONTACTS, TOUCHED
@@ -32,7 +32,7 @@ def is_ground(world: Any, player: Any, nx: float, ny: float) -> bool:
 
 
 @leaf
-def drop(contacts: Any, player: Any, index: int) -> None:
+def take_off(contacts: Any, player: Any, index: int) -> None:
     """Take a contact off the list; the others keep their order."""
     for place in range(index, player.contacts - 1):
         following = contacts[place + 1]
@@ -44,52 +44,47 @@ def drop(contacts: Any, player: Any, index: int) -> None:
         contact.radius = following.radius
         contact.piece = following.piece
         contact.sticks = following.sticks
+        contact.held = following.held
+        contact.pressed = following.pressed
+        contact.ux = following.ux
+        contact.uy = following.uy
     player.contacts -= 1
 
 
 @leaf
-def keep(contacts: Any, player: Any, hit: Any, piece: int) -> None:
-    """Put what was hit on the list of contacts, once."""
+def is_listed(contacts: Any, player: Any, outline: int) -> bool:
+    """Whether an outline is among what is touched."""
     for index in range(player.contacts):
-        contact = contacts[index]
-        if contact.outline == hit.outline and contact.feature == hit.feature:
-            contact.nx = hit.nx
-            contact.ny = hit.ny
-            return
-    if player.contacts == CONTACTS:
-        drop(contacts, player, FIRST)
-    contact = contacts[player.contacts]
-    contact.outline = hit.outline
-    contact.feature = hit.feature
-    contact.nx = hit.nx
-    contact.ny = hit.ny
-    contact.radius = hit.radius
-    contact.piece = piece
-    contact.sticks = 0
-    player.contacts += 1
+        if contacts[index].outline == outline:
+            return True
+    return False
 
 
 @leaf
-def project_to_contact(solids: Any, walls: Any, player: Any, hit: Any) -> None:
-    """Move the body by the last rounding so that it lies exactly on what it hit."""
-    if hit.outline < 0:
-        wall = walls[-1 - hit.outline]
-        gap = wall.nx * player.x + wall.ny * player.y - wall.offset
-        player.x -= gap * wall.nx
-        player.y -= gap * wall.ny
-    else:
-        radius = solids.outlines[hit.outline].radius
-        if hit.feature >= 0:
-            face = solids.faces[hit.feature]
-            gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
-            player.x -= gap * face.nx
-            player.y -= gap * face.ny
-        else:
-            face = solids.faces[-1 - hit.feature]
-            dx, dy = player.x - face.x, player.y - face.y
-            distance = math.sqrt(dx * dx + dy * dy)
-            player.x = face.x + dx * radius / distance
-            player.y = face.y + dy * radius / distance
+def add_contact(core: Any, outline: int, feature: int, nx: float, ny: float, radius: float) -> int:
+    """Put what is touched on the list, once for each outline; return its place there."""
+    player, contacts = core.player, core.contacts
+    index = 0
+    while index < player.contacts and contacts[index].outline != outline:
+        index += 1
+    if index == player.contacts:
+        if index == CONTACTS:
+            take_off(contacts, player, FIRST)
+            index -= 1
+        player.contacts += 1
+        contact = contacts[index]
+        contact.held = 0
+        contact.pressed = 0
+        contact.ux, contact.uy = 0.0, 0.0
+    contact = contacts[index]
+    contact.outline = outline
+    contact.feature = feature
+    contact.nx = nx
+    contact.ny = ny
+    contact.radius = radius
+    contact.piece = piece_of(core.solids, core.walls, outline)
+    contact.sticks = 0
+    return index
 
 
 @leaf
@@ -109,12 +104,40 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
 
 
 @leaf
+def hold(core: Any, index: int, now: float) -> None:
+    """Hold a contact that carries, stops or guides the body; a piece that was not touched before is touched now."""
+    contact = core.contacts[index]
+    contact.pressed = 1
+    if not contact.held:
+        contact.held = 1
+        touch(core.touched, core.player, core.journal, contact.piece, now, 0.0)
+
+
+@leaf
+def place_of(player: Any, contacts: Any, outline: int) -> int:
+    """Return where an outline is on the list of contacts, -1 if it is not."""
+    for index in range(player.contacts):
+        if contacts[index].outline == outline:
+            return index
+    return -1
+
+
+@leaf
+def piece_underfoot(core: Any) -> int:
+    """Return the piece that the body stands on, as `update_factors` takes it; in the air, none."""
+    player = core.player
+    if player.stance != GROUND or player.ground == NO_SUPPORT:
+        return IN_AIR
+    return max(piece_of(core.solids, core.walls, player.ground), FIRST_WALL)
+
+
+@leaf
 def mark_parted(contacts: Any, touched: Any, player: Any, t: float) -> None:
     """Note which touched pieces have no contact left; whether they have parted shows once time goes on."""
     for index in range(player.touched):
         held = False
         for place in range(player.contacts):
-            if contacts[place].piece == touched[index].piece:
+            if contacts[place].held and contacts[place].piece == touched[index].piece:
                 held = True
         if held:
             touched[index].parted = 0
@@ -162,28 +185,13 @@ def let_go(player: Any) -> None:
 
 
 @leaf
-def clip_velocity(player: Any, contacts: Any) -> None:
-    """Take away the velocity into what is touched already, as after a jump under an overhang."""
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    for _ in range(2):
-        for index in range(player.contacts):
-            into = player.vx * contacts[index].nx + player.vy * contacts[index].ny
-            if into < 0.0:
-                player.vx -= into * contacts[index].nx
-                player.vy -= into * contacts[index].ny
-    for index in range(player.contacts):
-        if player.vx * contacts[index].nx + player.vy * contacts[index].ny < -SLIDING * speed:
-            player.vx, player.vy = 0.0, 0.0
-
-
-@leaf
 def find_support(world: Any, body: Any, solids: Any, contacts: Any, player: Any) -> None:
     """Name the support: of the surfaces underfoot the one with the larger footprint, then the first in the file."""
     player.support = NO_SUPPORT
     grounds = 0
     if player.stance == GROUND:
         for index in range(player.contacts):
-            if is_ground(world, player, contacts[index].nx, contacts[index].ny):
+            if contacts[index].held and is_ground(world, player, contacts[index].nx, contacts[index].ny):
                 grounds += 1
                 player.support = contacts[index].outline
     if grounds > 1:
@@ -195,7 +203,7 @@ def _choose_support(world: Any, body: Any, solids: Any, contacts: Any, player: A
     best_print = -1.0
     for index in range(player.contacts):
         contact = contacts[index]
-        if not is_ground(world, player, contact.nx, contact.ny):
+        if not contact.held or not is_ground(world, player, contact.nx, contact.ny):
             continue
         foot = _footprint(body, solids, contact, player)
         larger = foot > best_print * (1.0 + 1e-9)

@@ -9,8 +9,8 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.player.admissible import admit_velocity, approach_speed
 from haptos.engine.player.controls import AT_THE_END, END_OF_TICK, LADDER_END, direction, gait, leave_support
-from haptos.engine.player.kept_contacts import clip_velocity, drop
 from haptos.engine.records.codes import CLIMBING, DOWN, GROUND, JUMP, NO_LADDER, NO_SUPPORT, UP
 from haptos.engine.records.events import AT_BOTTOM, CLIMB, JUMPS_OFF, LETS_GO, ON_TOP, TAKES_HOLD
 from haptos.engine.records.journal import write
@@ -129,13 +129,9 @@ def plan_ladder(
                 segment.limit, segment.reason = min(abs(off) / speed, segment.limit), LADDER_END
     player.vx = climb * speed * ux + aside * uy
     player.vy = climb * speed * uy - aside * ux
-    index = 0
-    while index < player.contacts:
-        if player.vx * contacts[index].nx + player.vy * contacts[index].ny > 0.0:
-            drop(contacts, player, index)
-        else:
-            index += 1
-    clip_velocity(player, contacts)
+    for index in range(player.contacts):
+        contacts[index].held = 1 if approach_speed(player, contacts[index]) >= -segment.tiny_speed else 0
+    admit_velocity(player, contacts, segment.tiny_speed)
     if player.vx == 0.0 and player.vy == 0.0 and segment.reason == LADDER_END:
         segment.limit, segment.reason = remaining, END_OF_TICK
     height = player.x * player.up_x + player.y * player.up_y

@@ -12,6 +12,9 @@ from haptos.engine.records.codes import JUMP
 from haptos.engine.records.events import LAUNCHED
 from haptos.engine.records.journal import write
 
+# Seconds in which a launcher throws once at most.
+LEAST_COOLDOWN = 1e-3
+
 
 @leaf
 def launch(core: Any, launches: Any, row: int, ready: Any, nx: float, ny: float, now: float) -> bool:
@@ -41,10 +44,8 @@ def launch(core: Any, launches: Any, row: int, ready: Any, nx: float, ny: float,
     leave_support(player, now)
     player.contacts = 0
     player.press_armed = 0
-    ready[row] = now + thrower.cooldown
-    if thrower.cooldown <= 0.0:
-        # Not again at this instant, from the same touch.
-        ready[row] = now + TIME_ROUNDING * 2.0
+    # Not again at once from the same touch, or, under a low ceiling, without end.
+    ready[row] = now + max(thrower.cooldown, LEAST_COOLDOWN)
     write(core.journal, player, LAUNCHED, now, thrower.piece, speed, 0.0)
     return True
 

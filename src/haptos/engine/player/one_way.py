@@ -7,7 +7,7 @@ from typing import Any
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.controls import leave_support
-from haptos.engine.player.kept_contacts import drop
+from haptos.engine.player.kept_contacts import take_off
 from haptos.engine.records.codes import DOWN, GROUND, JUMP
 
 # What is this near, as a share of the body's height, is dropped through together.
@@ -30,7 +30,7 @@ def drop_through(zones: Any, passing: Any, body: Any, player: Any, contacts: Any
     while index < player.contacts:
         outline = contacts[index].outline
         if outline >= 0 and passing[outline]:
-            drop(contacts, player, index)
+            take_off(contacts, player, index)
         else:
             index += 1
     leave_support(player, t)

@@ -12,7 +12,7 @@ from haptos.engine.collision.features import foot_at, nearest_feature
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.player.kept_contacts import drop
+from haptos.engine.player.kept_contacts import take_off
 from haptos.engine.records.codes import ATTRACTS_TO, GROUND, NO_PIECE, STALE
 from haptos.engine.records.events import BLOCKED
 from haptos.engine.records.journal import write
@@ -219,7 +219,7 @@ def _follow_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: 
         is_ground = contact.outline == player.ground and player.stance == GROUND
         # As on a dip in the ground, it is put down on what it stands on.
         if abs(gap) > (max(body.snap, PARTED * body.height) if is_ground else PARTED * body.height):
-            drop(contacts, player, index)
+            take_off(contacts, player, index)
             continue
         if abs(gap) > TOUCHING * body.height and is_ground:
             player.x -= gap * nx

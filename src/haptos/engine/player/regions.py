@@ -9,6 +9,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.grid import cells_of, span
+from haptos.engine.collision.poses import point_velocity
 from haptos.engine.collision.zones import next_change
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.controls import EFFECT_EDGE
@@ -23,12 +24,16 @@ NEAR_END = 1e-6
 
 
 @leaf
-def limit_at_effects(effects: Any, within: Any, player: Any, segment: Any, height: float) -> None:
+def limit_at_effects(
+    effects: Any, within: Any, movers: Any, moving: Any, player: Any, segment: Any, height: float
+) -> None:
     """End the segment where the body enters or leaves something that changes how it moves."""
     if effects is None:
         return
     grid = effects.grid[0]
     vx, vy, ax, ay = segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay
+    if movers is not None:
+        vx, vy = vx + player.frame_vx, vy + player.frame_vy
     x0, x1 = span(player.x, vx, ax, 0.0, segment.limit)
     y0, y1 = span(player.y, vy, ay, 0.0, segment.limit)
     first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
@@ -38,26 +43,37 @@ def limit_at_effects(effects: Any, within: Any, player: Any, segment: Any, heigh
             for item in range(effects.start[cell], effects.start[cell + 1]):
                 index = effects.items[item]
                 outline = effects.outlines[index]
-                if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
+                ux, uy = 0.0, 0.0
+                if movers is not None:
+                    if outline.mover >= 0:
+                        ux, uy = point_velocity(movers.movers[outline.mover], moving[outline.mover], player.x, player.y)
+                far_x, far_y = segment.limit * abs(ux), segment.limit * abs(uy)
+                if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
+                    continue
+                if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
                     continue
                 t = next_change(
-                    outline,
-                    effects.faces,
-                    player.x,
-                    player.y,
-                    vx,
-                    vy,
-                    ax,
-                    ay,
-                    0.0,
-                    segment.limit,
-                    height,
+                    outline, effects.faces, player.x, player.y, vx - ux, vy - uy, ax, ay, 0.0, segment.limit, height,
                     within[index] != 0,
-                )
+                )  # fmt: skip
                 if t < segment.limit:
                     segment.limit = t
                     segment.reason = EFFECT_EDGE
                     segment.which = index
+
+
+@leaf
+def follow_effects(core: Any, felt: Any, effects: Any, movers: Any, near: Any) -> None:
+    """Enter or leave what has come over the body, or gone from it, while neither knew the other's way exactly."""
+    if movers is None or effects is None:
+        return
+    for place in range(core.player.near):
+        mover = movers.movers[near[place]]
+        for item in range(mover.effect, mover.end):
+            index = movers.items[item].outline
+            survey_effect(
+                effects, felt.fields, core.player, felt.within, felt.occupied, core.body.height, index
+            )  # fmt: skip
 
 
 @leaf

@@ -5,68 +5,107 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import SLIDING
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.pieces.crumbling import begin_crumbling
+from haptos.engine.player.admissible import admit_velocity, approach_speed, most_head_on
+from haptos.engine.player.along import stop_along
 from haptos.engine.player.controls import jump, jump_is_buffered, leave_support
-from haptos.engine.player.ground import step_up, turn_along
-from haptos.engine.player.kept_contacts import (
-    clip_velocity,
-    is_ground,
-    keep,
-    note_ground,
-    piece_of,
-    project_to_contact,
-    touch,
-)
+from haptos.engine.player.ground import load_on, step_up, turn_along
+from haptos.engine.player.kept_contacts import is_ground, note_ground, place_of, touch
 from haptos.engine.player.ladders import let_go_of_ladder
 from haptos.engine.player.launches import launch
-from haptos.engine.player.top_view import open_way
-from haptos.engine.records.codes import CLIMBING, GROUND
+from haptos.engine.player.settling import settle
+from haptos.engine.records.codes import AIR, CLIMBING, GROUND, NO_SUPPORT
 from haptos.engine.records.events import AT_BOTTOM, CLIMB, LAND
 from haptos.engine.records.journal import write
 
 # Two impacts within this share of a tick are one.
 AT_ONCE = 1e-9
-# More impacts than this in one tick are a body rattling in a wedge; it comes to rest there.
+# Impacts at one instant; after so many a body that rattles to and fro comes to rest.
 MOST_STRIKES = 8
 # A body that would bounce less high than this share of its height comes to rest.
 LEAST_BOUNCE = 1e-3
 
 
 @leaf
-def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, was_on_ground: bool, now: float) -> None:
-    """Meet what was hit, and keep it as a contact unless the body is thrown off it."""
+def answer_contacts(
+    core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, movers: Any, moving: Any, now: float
+) -> bool:
+    """Meet all that the body comes at, the most head-on first; stand on what it has come to lie on.
+
+    Return whether there is no way out: the body is squeezed.
+    """
+    player, contacts, segment = core.player, core.contacts, core.segment
+    for _ in range(MOST_STRIKES):
+        which = most_head_on(player, contacts, segment.tiny_speed)
+        if which < 0 and floor is None and player.stance == AIR:
+            which = _to_stand_on(core)
+        if which < 0:
+            return False
+        contact = contacts[which]
+        outline, nx, ny, piece = contact.outline, contact.nx, contact.ny, contact.piece
+        strike(core, felt, floor, ladders, launches, which, now)
+        if movers is not None:
+            if outline >= 0 and core.solids.outlines[outline].mover >= 0:
+                number = core.solids.outlines[outline].mover
+                begin_crumbling(movers, moving, core.journal, player, number, nx, ny, piece, now)
+    # It rattles to and fro.
+    return not admit_velocity(player, contacts, segment.tiny_speed)
+
+
+@leaf
+def _to_stand_on(core: Any) -> int:
+    """Return ground that the body in the air touches and presses on without having struck it, -1 for none."""
+    player, segment = core.player, core.segment
+    if segment.aloft:
+        return -1
+    for index in range(player.contacts):
+        contact = core.contacts[index]
+        if contact.held or not is_ground(core.world, player, contact.nx, contact.ny):
+            continue
+        if approach_speed(player, contact) >= -segment.tiny_speed:
+            if load_on(core.body, player, contact) > segment.tiny_accel:
+                return index
+    return -1
+
+
+@leaf
+def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, which: int, now: float) -> None:
+    """Meet a contact, and hold it unless the body is thrown off it."""
     pieces = felt.pieces
-    world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
-    contacts, hit, journal = core.contacts, core.hit, core.journal
-    project_to_contact(solids, walls, player, hit)
-    outline, nx, ny = hit.outline, hit.nx, hit.ny
+    world, body, solids, player, contacts = core.world, core.body, core.solids, core.player, core.contacts
+    journal, contact = core.journal, contacts[which]
+    settle(core, which)
+    outline, nx, ny, piece = contact.outline, contact.nx, contact.ny, contact.piece
+    ux, uy = contact.ux, contact.uy
+    # All as seen from what is hit.
+    player.vx, player.vy = player.vx - ux, player.vy - uy
     incoming_vx, incoming_vy = player.vx, player.vy
     into = player.vx * nx + player.vy * ny
-    approach_speed = -into if into < 0.0 else 0.0
+    approach = -into if into < 0.0 else 0.0
     fall_speed = -(player.vx * player.up_x + player.vy * player.up_y)
     is_floor = floor is None and is_ground(world, player, nx, ny)
-    piece = piece_of(solids, walls, outline)
     climbs = player.stance == CLIMBING
-    rebound = _rebound(world, body, pieces, felt.surfaces, piece, approach_speed)
+    was_on_ground = player.stance == GROUND and player.ground != NO_SUPPORT
+    rebound = _rebound(world, body, pieces, felt.surfaces, piece, approach)
     if rebound > 0.0 and (is_floor or floor is not None or not was_on_ground):
-        player.vx += (rebound + approach_speed) * nx
-        player.vy += (rebound + approach_speed) * ny
+        player.vx += (rebound + approach) * nx + ux
+        player.vy += (rebound + approach) * ny + uy
     else:
         rebound = 0.0
-        keep(contacts, player, hit, piece)
-        if into < 0.0:
-            if was_on_ground and is_floor:
-                turn_along(player, nx, ny)
-            elif was_on_ground:
-                if step_up(core, outline, nx, ny, now):
-                    return
-                player.vx, player.vy = 0.0, 0.0
-            elif not climbs:
-                _stop(world, floor, player, contacts, nx, ny, now)
-            else:
-                clip_velocity(player, contacts)
-    touch(core.touched, player, journal, piece, now, approach_speed)
+        contact.held = 1
+        if was_on_ground and is_floor and ux == 0.0 and uy == 0.0:
+            turn_along(player, nx, ny)
+        player.vx, player.vy = player.vx + ux, player.vy + uy
+        if was_on_ground and not is_floor:
+            if step_up(core, outline, nx, ny, now):
+                return
+            ground = place_of(player, contacts, player.ground)
+            if ground < 0 or not stop_along(player, contacts, ground):
+                admit_velocity(player, contacts, core.segment.tiny_speed)
+        else:
+            admit_velocity(player, contacts, core.segment.tiny_speed)
+    touch(core.touched, player, journal, piece, now, approach)
     height = player.x * player.up_x + player.y * player.up_y
     if not is_floor:
         player.peak = max(player.peak, height)
@@ -87,10 +126,11 @@ def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, was_on
         if piece >= 0:
             row = pieces[piece].launch
             if row >= 0:
-                # What is kept is kept of the velocity that came in.
+                # What is kept is kept of the velocity that came in, as seen from the launcher.
                 stopped_vx, stopped_vy = player.vx, player.vy
                 player.vx, player.vy = incoming_vx, incoming_vy
                 if launch(core, launches, row, felt.ready, nx, ny, now):
+                    player.vx, player.vy = player.vx + ux, player.vy + uy
                     return
                 player.vx, player.vy = stopped_vx, stopped_vy
     if is_floor and not was_on_ground:
@@ -112,23 +152,3 @@ def _rebound(world: Any, body: Any, pieces: Any, surfaces: Any, piece: int, appr
         return 0.0
     speed = surfaces[row].restitution * approach_speed
     return speed if speed * speed > 2.0 * LEAST_BOUNCE * body.height * world.weight else 0.0
-
-
-@leaf
-def _stop(world: Any, floor: Any, player: Any, contacts: Any, nx: float, ny: float, now: float) -> None:
-    """Lose the velocity into everything in contact; come to rest in a wedge."""
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    clip_velocity(player, contacts)
-    if floor is not None and player.contacts > 1:
-        way_x, way_y = open_way(player, contacts)
-        if way_x == 0.0 and way_y == 0.0:
-            player.vx, player.vy = 0.0, 0.0
-    # Thrown to and fro between two surfaces at one instant: the body is in the wedge between them.
-    again = now - player.struck_at <= AT_ONCE * world.dt
-    player.strikes += 1
-    if player.strikes > MOST_STRIKES:
-        player.vx, player.vy = 0.0, 0.0
-    if again and player.vx * player.struck_nx + player.vy * player.struck_ny < -SLIDING * speed:
-        player.vx, player.vy = 0.0, 0.0
-    player.struck_at = now
-    player.struck_nx, player.struck_ny = nx, ny

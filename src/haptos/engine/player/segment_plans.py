@@ -1,6 +1,7 @@
 """The plan of one segment: what carries the body, what it slides along, and its acceleration.
 
-Every plan writes the acceleration and the latest end of the segment; contacts that the motion leaves are dropped.
+Every plan writes the acceleration and the latest end of the segment. All that is touched is asked at once; what stops,
+carries or guides the body is held, what it leaves is let go.
 """
 
 from __future__ import annotations
@@ -8,10 +9,12 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import LEVEL, SLIDING, is_on_side
+from haptos.engine.collision.impact import LEVEL, SEAM, SLIDING
 from haptos.engine.collision.roots import falls_at, falls_within
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.player.arcs import CHORD, is_flung_off
+from haptos.engine.player.admissible import admit_acceleration, admit_velocity, approach_speed
+from haptos.engine.player.along import LEVEL_WAY, speeds_along
+from haptos.engine.player.arcs import CHORD
 from haptos.engine.player.controls import (
     AT_THE_END,
     END_OF_TICK,
@@ -21,10 +24,10 @@ from haptos.engine.player.controls import (
     plan_air,
     plan_ground,
 )
-from haptos.engine.player.ground import ground_goes_on, snap_down, step_up
-from haptos.engine.player.kept_contacts import clip_velocity, drop, is_ground, note_ground
+from haptos.engine.player.ground import ground_goes_on, load_on, snap_down, step_up
+from haptos.engine.player.kept_contacts import hold, is_ground, note_ground, place_of
 from haptos.engine.player.regions import update_factors
-from haptos.engine.player.top_view import plan_floor, presses
+from haptos.engine.player.top_view import plan_floor
 from haptos.engine.records.codes import AIR, GROUND, IN_AIR, NO_SUPPORT
 
 # The ground of a wall of the bounds: no piece, so no surface.
@@ -32,30 +35,26 @@ NO_PIECE_GROUND = constant(-2)
 
 
 @leaf
-def plan_top(felt: Any, world: Any, body: Any, player: Any, contacts: Any, segment: Any) -> None:
-    """Plan in the plane; walls that it leaves are let go, corners that it is pressed against are kept."""
+def plan_top(core: Any, felt: Any, now: float) -> None:
+    """Plan in the plane: toward what is wanted, as far as what is touched allows it."""
+    body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
     update_factors(felt.effects, felt.fields, None, felt.surfaces, player, felt.within, felt.occupied, NO_PIECE_GROUND)
     remaining = segment.limit
-    tiny = SLIDING * body.sprint
-    index = 0
-    while index < player.contacts:
-        contact = contacts[index]
-        leaving = player.vx * contact.nx + player.vy * contact.ny > tiny
-        if leaving or (contact.radius > 0.0 and not presses(player, contacts, index)):
-            drop(contacts, player, index)
-        else:
-            index += 1
-    plan_floor(body, player, contacts, segment, world.weight)
     segment.ground = -1
-    index = 0
-    while index < player.contacts:
+    admit_velocity(player, contacts, segment.tiny_speed)
+    one, other = plan_floor(body, player, contacts, segment, core.world.weight)
+    for index in range(player.contacts):
         contact = contacts[index]
-        if segment.ax * contact.nx + segment.ay * contact.ny > SLIDING * body.ground_accel:
-            drop(contacts, player, index)
-        else:
-            if contact.radius > 0.0:
-                segment.arc = index
-            index += 1
+        decides = index in (one, other)
+        apart = -approach_speed(player, contact) > segment.tiny_speed
+        goes = segment.ax * contact.nx + segment.ay * contact.ny > SLIDING * body.ground_accel
+        if apart or goes or (contact.radius > 0.0 and not decides):
+            contact.held = 0
+        elif decides:
+            hold(core, index, now)
+    if one >= 0 and other < 0:
+        if contacts[one].radius > 0.0 and contacts[one].held:
+            segment.arc = one
     if segment.arc >= 0 and segment.reason == SPEED_REACHED:
         # Round a corner the wanted velocity turns all the time; what is reached within a chord is reached now.
         goal = math.sqrt(segment.axis_x * segment.axis_x + segment.axis_y * segment.axis_y)
@@ -72,10 +71,10 @@ def plan_side(
 ) -> None:
     """Decide whether the body is on the ground, and plan the segment's acceleration."""
     body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
-    ground = _find_ground(core)
+    ground = find_ground(core)
     if ground < 0 and player.stance == GROUND and player.ground != NO_SUPPORT:
         if snap_down(core, now):
-            ground = player.contacts - 1
+            ground = place_of(player, contacts, player.ground)
     if ground >= 0:
         update_factors(
             effects, fields, pieces, surfaces, player, within, occupied, max(contacts[ground].piece, NO_PIECE_GROUND)
@@ -100,147 +99,158 @@ def plan_side(
         player.peak = player.base
     player.ground = NO_SUPPORT
     update_factors(effects, fields, pieces, surfaces, player, within, occupied, IN_AIR)
-    _plan_in_air(body, player, contacts, segment)
+    _plan_in_air(core, now)
 
 
 @leaf
-def _find_ground(core: Any) -> int:
-    """Return the contact that carries the body, -1 for none; drop the contacts that the motion leaves."""
+def find_ground(core: Any) -> int:
+    """Return the contact that carries the body, -1 for none: the present ground, else the first that can."""
     world, player, contacts, segment = core.world, core.player, core.contacts, core.segment
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
-    tiny = SLIDING * (speed + gravity * world.dt)
-    ground = -1
-    index = 0
-    while index < player.contacts:
+    best = -1
+    if segment.aloft:
+        return best
+    for index in range(player.contacts):
         contact = contacts[index]
-        if player.vx * contact.nx + player.vy * contact.ny > tiny or _is_idle_corner(
-            core.solids, player, contacts, index
-        ):
-            drop(contacts, player, index)
+        if approach_speed(player, contact) < -segment.tiny_speed:
             continue
-        if ground < 0 and is_ground(world, player, contact.nx, contact.ny):
-            if contact.radius > 0.0:
-                # Whether it would fly on over the corner is a question about flight.
-                plan_air(core.body, player, segment)
-                strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
-                if is_flung_off(player, contact, segment, strength) and not ground_goes_on(core, contact):
-                    drop(contacts, player, index)
-                    continue
-            ground = index
-        index += 1
-    return ground
+        if not is_ground(world, player, contact.nx, contact.ny):
+            continue
+        if contact.radius > 0.0 and load_on(core.body, player, contact) < -segment.tiny_accel:
+            # It would fly on over the corner; whether it wants to go on along that does not matter.
+            if not ground_goes_on(core, index):
+                continue
+        elif player.stance != GROUND and not contact.held:
+            continue
+        if best < 0 or _carries_rather(core, contact, contacts[best]):
+            best = index
+    return best
 
 
 @leaf
-def _is_idle_corner(solids: Any, player: Any, contacts: Any, which: int) -> bool:
-    """Whether a corner carries nothing: it is level with a face in contact, or not on the side of its one-way piece."""
-    contact = contacts[which]
-    if contact.radius <= 0.0 or contact.outline < 0:
+def _carries_rather(core: Any, contact: Any, other: Any) -> bool:
+    """Whether one ground carries the body rather than another: a face that goes on than a corner level with it.
+
+    If there is nothing in it, it is the one that the body is on.
+    """
+    player = core.player
+    if contact.nx * other.nx + contact.ny * other.ny > LEVEL and (contact.radius > 0.0) != (other.radius > 0.0):
+        if not _ends_ahead(core, contact if contact.radius <= 0.0 else other):
+            return contact.radius <= 0.0
+    return player.stance == GROUND and contact.outline == player.ground
+
+
+@leaf
+def _ends_ahead(core: Any, contact: Any) -> bool:
+    """Whether the face that is touched ends where the body is, on the way that it goes."""
+    if contact.outline < 0:
         return False
-    for index in range(player.contacts):
-        other = contacts[index]
-        if other.radius <= 0.0 and other.nx * contact.nx + other.ny * contact.ny > LEVEL:
-            return True
-    outline = solids.outlines[contact.outline]
-    return not is_on_side(contact.nx, contact.ny, outline.side_x, outline.side_y)
+    player, face, tiny = core.player, core.solids.faces[contact.feature], core.segment.tiny_speed
+    seam = SEAM * core.body.height
+    along = (player.x - face.x) * face.tx + (player.y - face.y) * face.ty
+    speed = (player.vx - contact.ux) * face.tx + (player.vy - contact.uy) * face.ty
+    return (speed > tiny and along >= face.length - seam) or (speed < -tiny and along <= seam)
 
 
 @leaf
 def _plan_on_ground(core: Any, ground: int, now: float) -> int:
-    """Plan along the ground; where another ground rises ahead, go on along that, and stop where a wall does."""
+    """Plan along the ground; where other ground rises ahead, go on along that; what is in the way stops, or pushes."""
     world, player, contacts, segment = core.world, core.player, core.contacts, core.segment
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    gravity = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
-    tiny = SLIDING * (speed + gravity * world.dt)
     remaining = segment.limit
     for attempt in range(player.contacts + 1):
-        contact = contacts[ground]
-        tx, ty = contact.ny * player.handed, -contact.nx * player.handed
-        speed = player.vx * tx + player.vy * ty
-        if abs(speed) <= tiny:
+        below = contacts[ground]
+        tx, ty = below.ny * player.handed, -below.nx * player.handed
+        low, high, lowest, highest = speeds_along(player, contacts, ground, tx, ty)
+        speed = (player.vx - below.ux) * tx + (player.vy - below.uy) * ty
+        if abs(speed) <= segment.tiny_speed:
             speed = 0.0
-        player.vx, player.vy = speed * tx, speed * ty
+        speed = min(max(speed, low), high)
+        player.vx, player.vy = below.ux + speed * tx, below.uy + speed * ty
         segment.limit, segment.reason = remaining, END_OF_TICK
-        wish = plan_ground(core.body, player, segment, tx, ty)
-        way = 1.0 if wish > 0.0 else (-1.0 if wish < 0.0 else 0.0)
-        rising = -1
+        plan_ground(core.body, player, segment, tx, ty)
+        rate = segment.ax * tx + segment.ay * ty
         blocking = -1
-        for index in range(player.contacts):
-            ahead = way * (tx * contacts[index].nx + ty * contacts[index].ny)
-            if index != ground and ahead < -SLIDING:
-                if is_ground(world, player, contacts[index].nx, contacts[index].ny):
-                    rising = index
-                else:
-                    blocking = index
-        if blocking >= 0:
-            wall = contacts[blocking]
-            if step_up(core, wall.outline, wall.nx, wall.ny, now):
-                ground = player.contacts - 1
+        if rate > 0.0 and speed >= high - segment.tiny_speed:
+            blocking = highest
+        elif rate < 0.0 and speed <= low + segment.tiny_speed:
+            blocking = lowest
+        if blocking < 0:
+            return _hold_ground(core, ground, now)
+        wall = contacts[blocking]
+        if attempt < player.contacts and wall.ux == below.ux and wall.uy == below.uy:
+            if is_ground(world, player, wall.nx, wall.ny):
+                # Ground that rises ahead turns the velocity, and keeps the speed.
+                player.vx = wall.ux + speed * wall.ny * player.handed
+                player.vy = wall.uy - speed * wall.nx * player.handed
+                ground = blocking
                 continue
-        if blocking >= 0 or (rising >= 0 and attempt == player.contacts):
-            player.vx, player.vy = 0.0, 0.0
-            segment.ax, segment.ay = 0.0, 0.0
-            segment.slip = 0.0
-            segment.limit, segment.reason = remaining, END_OF_TICK
-            return ground
-        if rising < 0:
-            return _leave_behind(player, contacts, ground, way * tx, way * ty)
-        turned = contacts[rising]
-        player.vx, player.vy = speed * turned.ny * player.handed, -speed * turned.nx * player.handed
-        ground = rising
+        if step_up(core, wall.outline, wall.nx, wall.ny, now):
+            ground = player.contacts - 1
+            continue
+        hold(core, blocking, now)
+        segment.ax, segment.ay = 0.0, 0.0
+        segment.slip = 0.0
+        segment.limit, segment.reason = remaining, END_OF_TICK
+        return _hold_ground(core, ground, now)
     return ground
 
 
 @leaf
-def _leave_behind(player: Any, contacts: Any, ground: int, wx: float, wy: float) -> int:
-    """Drop the contacts that a motion along (wx, wy) leaves; return where the ground stands in the list then."""
-    index = 0
-    while index < player.contacts:
-        if index != ground and wx * contacts[index].nx + wy * contacts[index].ny > SLIDING:
-            drop(contacts, player, index)
-            if index < ground:
-                ground -= 1
-        else:
-            index += 1
-    return ground
-
-
-@leaf
-def _plan_in_air(body: Any, player: Any, contacts: Any, segment: Any) -> None:
-    """Plan a flight; what is in the way and not left is slid along."""
-    segment.ground = -1
-    segment.flies = 1
-    clip_velocity(player, contacts)
-    plan_air(body, player, segment)
-    strength = SLIDING * (abs(segment.ax) + abs(segment.ay))
-    free = strength >= 0.0
-    for _ in range(2):
-        index = 0
-        while index < player.contacts:
-            contact = contacts[index]
-            pull = segment.ax * contact.nx + segment.ay * contact.ny
-            if (pull > strength and free) or is_flung_off(player, contact, segment, strength):
-                drop(contacts, player, index)
-                continue
-            if pull < 0.0:
-                segment.ax -= pull * contact.nx
-                segment.ay -= pull * contact.ny
-                free = free and pull >= -strength
-            index += 1
+def _hold_ground(core: Any, ground: int, now: float) -> int:
+    """Hold on to the ground, and let go what the motion along it leaves; return the ground."""
+    player, contacts, segment = core.player, core.contacts, core.segment
+    below = contacts[ground]
+    hold(core, ground, now)
     for index in range(player.contacts):
         contact = contacts[index]
-        if segment.ax * contact.nx + segment.ay * contact.ny < -strength:
+        if index == ground or not contact.held:
+            continue
+        apart = -approach_speed(player, contact)
+        pull = segment.ax * contact.nx + segment.ay * contact.ny
+        is_way = abs(below.nx * contact.ny - below.ny * contact.nx) > LEVEL_WAY
+        if is_way and (apart > segment.tiny_speed or (apart >= -segment.tiny_speed and pull > segment.tiny_accel)):
+            contact.held = 0
+    return ground
+
+
+@leaf
+def _plan_in_air(core: Any, now: float) -> None:
+    """Plan a flight; what is in the way and not left is slid along."""
+    body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
+    segment.ground = -1
+    segment.flies = 1
+    admit_velocity(player, contacts, segment.tiny_speed)
+    plan_air(body, player, segment)
+    ax, ay, one, other = admit_acceleration(
+        player, contacts, segment.ax, segment.ay, segment.tiny_speed, segment.tiny_accel
+    )
+    segment.ax, segment.ay = ax, ay
+    segment.lone = 1 if other < 0 else 0
+    if one >= 0:
+        hold(core, one, now)
+    if other >= 0:
+        hold(core, other, now)
+        if _is_wedged(core, one, other):
             # Wedged between two steep faces: they carry the body, so that it can jump out.
             segment.ax, segment.ay = 0.0, 0.0
-            player.vx, player.vy = 0.0, 0.0
             player.stance = GROUND
             player.jumps_left = body.extra_jumps
-            segment.arc = -1
             return
-        if contact.radius > 0.0:
-            segment.arc = index
-    limit_air(body, player, segment, free)
+    elif one >= 0:
+        if contacts[one].radius > 0.0:
+            segment.arc = one
+    limit_air(body, player, segment, one < 0)
+
+
+@leaf
+def _is_wedged(core: Any, one: int, other: int) -> bool:
+    """Whether two contacts hold the body at rest against its weight."""
+    player, here, there = core.player, core.contacts[one], core.contacts[other]
+    if here.ux != there.ux or here.uy != there.uy:
+        return False
+    vx, vy = player.vx - here.ux, player.vy - here.uy
+    if vx * vx + vy * vy > core.segment.tiny_speed**2:
+        return False
+    return (here.nx + there.nx) * player.up_x + (here.ny + there.ny) * player.up_y > 0.0
 
 
 @leaf
@@ -248,13 +258,11 @@ def limit_at_face_ends(solids: Any, player: Any, contacts: Any, segment: Any) ->
     """End the segment where a kept face ends."""
     for index in range(player.contacts):
         contact = contacts[index]
-        if contact.outline < 0:
-            continue
-        if contact.feature < 0:
+        if contact.outline < 0 or contact.feature < 0 or not contact.held:
             continue
         face = solids.faces[contact.feature]
         along = (player.x - face.x) * face.tx + (player.y - face.y) * face.ty
-        speed = player.vx * face.tx + player.vy * face.ty
+        speed = (player.vx - contact.ux) * face.tx + (player.vy - contact.uy) * face.ty
         pull = segment.ax * face.tx + segment.ay * face.ty
         before = _passes_at(along, speed, pull, segment.limit)
         beyond = _passes_at(face.length - along, -speed, -pull, segment.limit)

@@ -1,19 +1,21 @@
 """One body's motion during one tick: a chain of segments of constant acceleration.
 
 A segment ends at a contact, a lost support, a speed reached, an apex, an edge of the world, an edge of something that
-changes how the body moves, or the end of the tick. What is hit is answered in `strike`; the rest of the tick goes on
-along it.
+changes how the body moves, or the end of the tick. What is hit is answered where the next segment begins.
 """
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
-from haptos.engine.collision.impact import first_impact, set_path
+from haptos.engine.collision.impact import SLIDING, is_one_way
 from haptos.engine.collision.zones import sweep_zones
-from haptos.engine.compiling.contract import leaf
-from haptos.engine.pieces.crumbling import begin_crumbling
-from haptos.engine.player.arcs import leave_corner, round_corner, step_corner
+from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.movers.displacement import go_on
+from haptos.engine.movers.on_the_clock import bring_movers, limit_at_knots
+from haptos.engine.player.admissible import approach_speed
+from haptos.engine.player.arcs import end_on_corner, leave_corner, plan_round_corner, step_corner
 from haptos.engine.player.controls import (
     ARC_STEP,
     AT_APEX,
@@ -21,48 +23,74 @@ from haptos.engine.player.controls import (
     EFFECT_EDGE,
     END_OF_TICK,
     FACE_END,
+    KNOT,
     SPEED_REACHED,
     TERMINAL,
 )
-from haptos.engine.player.frames import enter_frame, frame_of, leave_frame, update_frame
+from haptos.engine.player.frames import follow_frame, frame_of, measure_contacts, update_frame
 from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.ground import follow_face
-from haptos.engine.player.kept_contacts import drop, find_support, mark_parted, say_parted, touch
+from haptos.engine.player.impacts import find_impact
+from haptos.engine.player.kept_contacts import add_contact, find_support, mark_parted, say_parted, take_off, touch
 from haptos.engine.player.ladders import plan_ladder
 from haptos.engine.player.launches import limit_at_launcher
-from haptos.engine.player.regions import cross_effect, limit_at_effects, survey_effects
-from haptos.engine.player.response import MOST_STRIKES, strike
+from haptos.engine.player.nearing import limit_at_nearing
+from haptos.engine.player.regions import cross_effect, follow_effects, limit_at_effects, survey_effects
+from haptos.engine.player.response import answer_contacts
+from haptos.engine.player.riding import carried_to, follow_held, note_place, turn_with
 from haptos.engine.player.segment_plans import limit_at_face_ends, plan_side, plan_top
-from haptos.engine.player.world_edges import cross_edge, limit_at_edges
-from haptos.engine.records.codes import CLIMBING, GROUND, NO_PIECE
-from haptos.engine.records.events import APEX, STALL
+from haptos.engine.player.touching import find_contacts
+from haptos.engine.player.world_edges import begin_again, cross_edge, limit_at_edges
+from haptos.engine.records.codes import AIR, CLIMBING, GROUND, NO_PIECE
+from haptos.engine.records.events import APEX, CRUSH, STALL
 from haptos.engine.records.journal import write
 
-# What is left of a tick after this many segments is dropped, with an event.
-MOST_SEGMENTS = 32
+# After so many segments what is left of a tick is gone through in one go, with an event.
+MOST_SEGMENTS = 512
+UNTIL_KNOT = constant(KNOT)
+# So often the ground can change at one instant.
+MOST_CHANGES = 4
 # A kick of a whole-tick method is cut at this many speeds reached.
 MOST_KICKS = 8
 
 
 @leaf
 def move(
-    core: Any, felt: Any, floor: Any, launches: Any, movers: Any, is_played: Any, whole: Any, moving: Any, begin: float
-) -> None:
-    """Move the body through one tick that begins at the time `begin`."""
-    effects, fields, ladders, within = felt.effects, felt.fields, felt.ladders, felt.within
-    occupied = felt.occupied
+    core: Any, felt: Any, floor: Any, launches: Any, movers: Any, is_played: Any, whole: Any, moving: Any, near: Any,
+    begin: float,
+) -> None:  # fmt: skip
+    """Move the body through one tick that begins at the time `begin`, and all that is near along with it."""
+    effects, fields, ladders = felt.effects, felt.fields, felt.ladders
     world, body, solids, player, contacts = core.world, core.body, core.solids, core.player, core.contacts
-    touched, segment, path, hit, journal = core.touched, core.segment, core.path, core.hit, core.journal
+    touched, segment, hit, journal = core.touched, core.segment, core.hit, core.journal
+    occupied = felt.occupied
     remaining = world.dt
-    player.strikes = 0
+    changes, segment.aloft = 0, 0
+    note_scale(core)
     if whole is not None:
         kick(core, felt, floor, world.kick_before * world.dt, begin)
     for _ in range(MOST_SEGMENTS):
         now = begin + (world.dt - remaining)
+        if movers is not None:
+            follow_effects(core, felt, effects, movers, near)
+        find_contacts(core, movers, moving)
+        follow_frame(core, movers, moving)
+        measure_contacts(core, movers, moving)
+        if answer_contacts(core, felt, floor, ladders, felt.launches, movers, moving, now):
+            be_crushed(core, felt, floor, movers, moving, now)
+            if player.over:
+                break
+            continue
         segment.limit = remaining
+        for index in range(player.contacts):
+            contacts[index].pressed = 0
         plan(core, felt, floor, ladders, now)
         if update_frame(core, felt, movers, moving, now):
-            # What was planned was planned in another frame.
+            # What was planned was planned in another frame. Between two that close on it, it stands on neither.
+            changes += 1
+            if changes > MOST_CHANGES:
+                segment.aloft = 1
+                player.stance = AIR
             continue
         if whole is not None:
             if player.stance != CLIMBING:
@@ -72,26 +100,30 @@ def move(
             if segment.ground >= 0 and limit_at_launcher(core, launches, felt.pieces, felt.ready, now):
                 continue
         mark_parted(contacts, touched, player, now)
+        limit_at_knots(movers, moving, near, player, segment, now, UNTIL_KNOT)
         limit_at_edges(core.edges, player, segment)
         if player.contacts > 0:
             limit_at_face_ends(solids, player, contacts, segment)
+            skip_touched(player, contacts, segment)
         segment.path_vx, segment.path_vy = player.vx, player.vy
         segment.path_ax, segment.path_ay = segment.ax, segment.ay
+        limit_at_nearing(core, movers, moving, near)
         if segment.arc >= 0:
-            step_corner(core, effects, within, body.height)
+            step_corner(core, felt, effects, movers, moving, near, body.height)
         else:
-            limit_at_effects(effects, within, player, segment, body.height)
-            set_path(path, player.x, player.y, player.vx, player.vy, segment.ax, segment.ay, segment.limit)
-            first_impact(solids, core.passing, core.walls, contacts, player.contacts, body.height, path, hit)
+            limit_at_effects(effects, felt.within, movers, moving, player, segment, body.height)
+            find_impact(core, movers, moving, near)
         duration = min(segment.limit, hit.t)
         if duration > 0.0:
+            changes, segment.aloft = 0, 0
             say_parted(touched, player, journal)
-            sweep_zones(core, felt, felt.zones, movers, moving, body.height, duration, now, remaining)
-            _advance(solids, player, contacts, segment, hit, duration)
+            _advance(core, felt, effects, movers, moving, near, duration, now, remaining - duration)
         remaining -= duration
         now = begin + (world.dt - remaining)
         if hit.t <= segment.limit:
-            _meet(core, felt, movers, moving, floor, segment.ground >= 0, now)
+            which = add_contact(core, hit.outline, hit.feature, hit.nx, hit.ny, hit.radius)
+            if duration <= 0.0:
+                cling_to(player, contacts[which])
         else:
             if segment.reason == END_OF_TICK:
                 break
@@ -104,14 +136,17 @@ def move(
                 update_gravity(is_played, world, movers, fields, player, contacts, moving, occupied, journal, now)
             elif segment.reason == EDGE:
                 cross_edge(core, felt, floor, now)
-                survey_effects(effects, fields, player, within, occupied, body.height)
+                survey_effects(effects, fields, player, felt.within, occupied, body.height)
                 update_gravity(is_played, world, movers, fields, player, contacts, moving, occupied, journal, now)
-        if remaining <= 0.0 or player.over or (floor is not None and player.strikes > MOST_STRIKES):
+        if remaining <= 0.0 or player.over:
             break
     else:
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)
+        bring_movers(core, felt, felt.zones, effects, movers, moving, near, begin + world.dt)
+        go_on(core, remaining * (player.vx + player.frame_vx), remaining * (player.vy + player.frame_vy))
     if whole is not None:
         kick(core, felt, floor, world.kick_after * world.dt, begin + world.dt)
+    find_contacts(core, movers, moving)
     update_frame(core, felt, movers, moving, begin + world.dt)
     mark_parted(contacts, touched, player, begin + world.dt)
     if floor is None:
@@ -119,21 +154,118 @@ def move(
 
 
 @leaf
-def _meet(core: Any, felt: Any, movers: Any, moving: Any, floor: Any, was_on_ground: bool, now: float) -> None:
-    """Answer an impact in the frame of what is hit."""
-    solids, player, hit = core.solids, core.player, core.hit
-    vx, vy = 0.0, 0.0
-    outline, nx, ny = hit.outline, hit.nx, hit.ny
+def _advance(
+    core: Any, felt: Any, effects: Any, movers: Any, moving: Any, near: Any, duration: float, now: float, left: float
+) -> None:
+    """Bring the body, and all that is near, to the end of a segment, after which so much of the tick is left."""
+    solids, player, contacts, segment, hit = core.solids, core.player, core.contacts, core.segment, core.hit
+    is_hit = hit.t <= segment.limit
+    frame_vx, frame_vy = player.frame_vx, player.frame_vy
+    # To the end of a tick, exactly, so that nobody has to bring what moves there again.
+    end = (
+        player.tick * core.world.dt if left <= 0.0 or (segment.reason == END_OF_TICK and not is_hit) else now + duration
+    )
+    dx = duration * (player.vx + 0.5 * segment.ax * duration)
+    dy = duration * (player.vy + 0.5 * segment.ay * duration)
+    if segment.arc >= 0:
+        plan_round_corner(solids, player, contacts, segment, duration)
+        dx, dy = duration * segment.path_vx, duration * segment.path_vy
+    else:
+        player.vx += segment.ax * duration
+        player.vy += segment.ay * duration
+    if movers is None:
+        x, y = player.x + dx, player.y + dy
+    else:
+        note_place(movers, moving, player)
+        steady = player.frame < 0
+        if not steady:
+            steady = moving[player.frame].steady != 0
+        bring_movers(core, felt, felt.zones, effects, movers, moving, near, end)
+        if segment.arc >= 0:
+            turn_with(movers, moving, player, segment)
+        x, y = carried_to(core, movers, moving, dx, dy)
+        segment.path_vx, segment.path_vy = segment.path_vx + frame_vx, segment.path_vy + frame_vy
+        if not steady:
+            segment.path_vx, segment.path_vy = (x - player.x) / duration, (y - player.y) / duration
+            segment.path_ax, segment.path_ay = 0.0, 0.0
+    sweep_zones(core, felt, felt.zones, movers, moving, core.body.height, duration, now)
+    player.x, player.y = x, y
+    if segment.arc >= 0:
+        end_on_corner(solids, player, contacts, segment, is_hit)
     if movers is not None:
-        vx, vy = enter_frame(movers, solids, moving, core.body, player, hit)
-    strike(core, felt, floor, felt.ladders, felt.launches, was_on_ground, now)
-    if movers is not None:
-        leave_frame(player, vx, vy)
-        number = frame_of(solids, outline)
-        if number >= 0:
-            piece = solids.outlines[outline].piece
-            begin_crumbling(movers, moving, core.journal, player, number, nx, ny, piece, now)
-    update_frame(core, felt, movers, moving, now)
+        follow_held(core, movers, moving, duration)
+
+
+@leaf
+def cling_to(player: Any, contact: Any) -> None:
+    """Stay with what is left so slowly that it is met again at once."""
+    apart = -approach_speed(player, contact)
+    if apart > 0.0:
+        player.vx -= apart * contact.nx
+        player.vy -= apart * contact.ny
+    contact.held = 1
+
+
+@leaf
+def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: float) -> None:
+    """Be squeezed by what comes at the body: it starts again, or passes through that, as the level says."""
+    player, contacts, solids = core.player, core.contacts, core.solids
+    if movers is None:
+        player.vx, player.vy = 0.0, 0.0
+        return
+    for index in range(player.contacts):
+        outline = contacts[index].outline
+        if outline >= 0 and is_one_way(solids.outlines[outline]) and not core.passing[outline]:
+            if solids.outlines[outline].mover >= 0:
+                # There is no room over it: it is passed through.
+                core.passing[outline] = 1
+                player.dropping += 1
+                take_off(contacts, player, index)
+                return
+    fastest, which = -math.inf, -1
+    for index in range(player.contacts):
+        contact = contacts[index]
+        number = frame_of(solids, contact.outline)
+        comes = (contact.ux + player.frame_vx) * contact.nx + (contact.uy + player.frame_vy) * contact.ny
+        if number >= 0 and comes > fastest:
+            fastest, which = comes, index
+    if which < 0:
+        player.vx, player.vy = 0.0, 0.0
+        return
+    piece, number = contacts[which].piece, solids.outlines[contacts[which].outline].mover
+    write(core.journal, player, CRUSH, now, piece, math.nan, 0.0)
+    if not core.body.survives:
+        begin_again(core, felt, floor, now)
+        return
+    moving[number].passed = 1
+    for item in range(movers.movers[number].solid, movers.movers[number].zone):
+        core.passing[movers.items[item].outline] = 1
+    index = 0
+    while index < player.contacts:
+        if frame_of(solids, contacts[index].outline) == number:
+            take_off(contacts, player, index)
+        else:
+            index += 1
+
+
+@leaf
+def note_scale(core: Any) -> None:
+    """Note which speeds and accelerations count as nothing in this tick."""
+    world, body, player, segment = core.world, core.body, core.player, core.segment
+    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
+    speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
+    segment.tiny_speed = SLIDING * (speed + body.sprint + world.weight * world.dt)
+    segment.tiny_accel = SLIDING * (world.weight + body.ground_accel + body.air_accel)
+
+
+@leaf
+def skip_touched(player: Any, contacts: Any, segment: Any) -> None:
+    """Leave out what is touched and not left, or not come back to: the plan does not go into it."""
+    for index in range(player.contacts):
+        contact = contacts[index]
+        apart = -approach_speed(player, contact)
+        pull = segment.ax * contact.nx + segment.ay * contact.ny
+        contact.skipped = 1 if apart <= segment.tiny_speed or pull >= -segment.tiny_accel else 0
 
 
 @leaf
@@ -145,7 +277,7 @@ def plan(core: Any, felt: Any, floor: Any, ladders: Any, now: float) -> None:
     segment.arc = -1
     segment.flies = 0
     if floor is not None:
-        plan_top(felt, core.world, body, player, contacts, segment)
+        plan_top(core, felt, now)
         return
     if ladders is not None:
         if player.stance == CLIMBING and plan_ladder(
@@ -175,17 +307,6 @@ def kick(core: Any, felt: Any, floor: Any, duration: float, now: float) -> None:
 
 
 @leaf
-def _advance(solids: Any, player: Any, contacts: Any, segment: Any, hit: Any, duration: float) -> None:
-    if segment.arc >= 0:
-        round_corner(solids, player, contacts, segment, duration, hit.t <= segment.limit)
-        return
-    player.x += duration * (player.vx + 0.5 * segment.ax * duration)
-    player.y += duration * (player.vy + 0.5 * segment.ay * duration)
-    player.vx += segment.ax * duration
-    player.vy += segment.ay * duration
-
-
-@leaf
 def _finish(
     world: Any, body: Any, solids: Any, floor: Any, player: Any, contacts: Any, segment: Any, journal: Any, now: float
 ) -> None:
@@ -193,8 +314,8 @@ def _finish(
     reason = segment.reason
     if reason == FACE_END:
         follows = segment.which == segment.ground and body.snap > 0.0 and player.stance == GROUND
-        if not (follows and follow_face(world, solids, player, contacts, segment.which)):
-            drop(contacts, player, segment.which)
+        if not follow_face(world, solids, player, contacts, segment.which, follows):
+            take_off(contacts, player, segment.which)
     elif reason == SPEED_REACHED and floor is not None:
         if segment.arc < 0:
             player.vx, player.vy = segment.axis_x, segment.axis_y

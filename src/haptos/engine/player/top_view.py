@@ -6,10 +6,14 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.player.admissible import admit_way
 from haptos.engine.player.controls import BRAKED, HEAD_ON, SAME_SPEED, SPEED_REACHED, gait, wish
 from haptos.engine.records.codes import ACTING, NO_PIECE
 from haptos.engine.records.events import ACT
 from haptos.engine.records.journal import write
+
+# Of the sprint: so near to a goal that moves with what is touched, that is reached.
+GOES_ALONG = 1e-4
 
 
 @leaf
@@ -24,63 +28,35 @@ def turn(player: Any, journal: Any, held: int, t: float) -> None:
 
 
 @leaf
-def presses(player: Any, contacts: Any, which: int) -> bool:
-    """Whether the wish of the top view points into a contact, by itself or where another contact turns it."""
-    wish_x, wish_y = wish(player.held)
-    nx, ny = contacts[which].nx, contacts[which].ny
-    if wish_x * nx + wish_y * ny < 0.0:
-        return True
-    for index in range(player.contacts):
-        other = contacts[index]
-        into = wish_x * other.nx + wish_y * other.ny
-        if into < 0.0 and (wish_x - into * other.nx) * nx + (wish_y - into * other.ny) * ny < 0.0:
-            return True
-    return False
+def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: float) -> tuple[int, int]:
+    """Write the acceleration in the plane of the top view: straight toward the wanted velocity that contacts allow.
 
-
-@leaf
-def open_way(player: Any, contacts: Any) -> tuple[float, float]:
-    """Return the wish of the top view, a direction, freed of what the walls in contact stop; zero in a wedge."""
+    Return which contacts turn the wish.
+    """
     wish_x, wish_y = wish(player.held)
     size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
-    if size > 0.0:
-        wish_x, wish_y = wish_x / size, wish_y / size
-    wish_x, wish_y = freed(wish_x, wish_y, contacts, player.contacts, 1e-9)
-    if player.contacts > 0 and wish_x * wish_x + wish_y * wish_y < HEAD_ON * HEAD_ON:
-        return 0.0, 0.0
-    return wish_x, wish_y
-
-
-@leaf
-def freed(x: float, y: float, contacts: Any, count: int, tiny: float) -> tuple[float, float]:
-    """Return a vector freed of what the walls in contact stop; zero in a wedge."""
-    for _ in range(2):
-        for index in range(count):
-            into = x * contacts[index].nx + y * contacts[index].ny
-            if into < 0.0:
-                x -= into * contacts[index].nx
-                y -= into * contacts[index].ny
-    for index in range(count):
-        if x * contacts[index].nx + y * contacts[index].ny < -tiny:
-            return 0.0, 0.0
-    return x, y
-
-
-@leaf
-def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: float) -> None:
-    """Write the acceleration in the plane of the top view: straight toward the wanted velocity."""
-    way_x, way_y = open_way(player, contacts)
-    speed = gait(body, player)
+    speed = gait(body, player) / size if size > 0.0 else 0.0
     tiny = SAME_SPEED * body.sprint
     # A belt carries along what stands on it; what is wanted is wanted relative to it.
-    belt_x, belt_y = freed(player.belt_x, player.belt_y, contacts, player.contacts, tiny)
-    goal_x, goal_y = way_x * speed + belt_x, way_y * speed + belt_y
+    belt_x, belt_y, _, _ = admit_way(player, contacts, player.belt_x, player.belt_y, tiny)
+    goal_x, goal_y, one, other = admit_way(player, contacts, wish_x * speed + belt_x, wish_y * speed + belt_y, tiny)
+    if one >= 0:
+        left_x, left_y = goal_x - belt_x, goal_y - belt_y
+        if left_x * left_x + left_y * left_y < (HEAD_ON * body.sprint) ** 2:
+            goal_x, goal_y = belt_x, belt_y
+    if other >= 0:
+        # In a pocket between two walls it comes to rest, rather than swing between them.
+        player.vx, player.vy = goal_x, goal_y
     dx, dy = goal_x - player.vx, goal_y - player.vy
     change = math.sqrt(dx * dx + dy * dy)
+    if one >= 0:
+        if contacts[one].ux != 0.0 or contacts[one].uy != 0.0:
+            # What turns takes the goal along: as near to it as this, the body goes with it.
+            tiny = GOES_ALONG * body.sprint
     if change <= tiny:
         player.vx, player.vy = goal_x, goal_y
         segment.ax, segment.ay = 0.0, 0.0
-        return
+        return one, other
     dx, dy = dx / change, dy / change
     own_x, own_y = player.vx - belt_x, player.vy - belt_y
     own_goal_x, own_goal_y = goal_x - belt_x, goal_y - belt_y
@@ -101,8 +77,9 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: floa
         rate = min(rate, player.friction * weight)
     if rate == 0.0:
         segment.ax, segment.ay = 0.0, 0.0
-        return
+        return one, other
     if end / rate < segment.limit:
         segment.limit, segment.reason = end / rate, reason
         segment.axis_x, segment.axis_y = goal_x, goal_y
     segment.ax, segment.ay = rate * dx, rate * dy
+    return one, other

@@ -39,7 +39,8 @@ def limit_at_edges(edges: Any, player: Any, segment: Any) -> None:
     edge = edges[0]
     if not edge.acts:
         return
-    vx, vy, ax, ay = player.vx, player.vy, segment.ax, segment.ay
+    # What carries the body takes it over an edge, too.
+    vx, vy, ax, ay = player.vx + player.frame_vx, player.vy + player.frame_vy, segment.ax, segment.ay
     if edge.left != OPEN_EDGE:
         _limit(player.x - edge.x0, vx, ax, LEFT_SIDE, edge.left == LOST_EDGE, segment)
     if edge.right != OPEN_EDGE:
@@ -151,7 +152,6 @@ def teleport(
     player.ladder = NO_LADDER
     player.frame = NO_MOVER
     player.frame_vx, player.frame_vy = 0.0, 0.0
-    player.shift_vx, player.shift_vy = 0.0, 0.0
     player.tuned = STALE
     for index in range(passing.shape[0]):
         passing[index] = 0

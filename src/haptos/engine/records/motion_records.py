@@ -37,6 +37,8 @@ MOVER = np.dtype(
         ("pivot_y", "f8"),
         ("still", "i8"),  # whether it stays, and is here to be grown by a body that turns
         ("turning", "i8"),  # whether it ever turns, by itself or with what carries it
+        ("revolves", "i8"),  # the same, but for what is grown anew only because the body turns
+        ("accel", "f8"),  # no point of its grown outlines has a greater acceleration, but where a leg ends
         ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
         ("bending", "f8"),  # radians a second at the sharpest bend of its curve, which `fastest` includes
         ("swing", "f8"),  # by how much each of those makes it faster

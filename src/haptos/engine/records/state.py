@@ -44,10 +44,6 @@ PLAYER = np.dtype(
         ("jumps_left", "i8"),
         ("peak", "f8"),  # greatest height since the last support
         ("base", "f8"),  # height on the last support
-        ("struck_at", "f8"),  # the last impact in the air
-        ("strikes", "i8"),  # in this tick
-        ("struck_nx", "f8"),
-        ("struck_ny", "f8"),
         ("sweep", "i8"),  # counts the sweeps over zones
         ("started", "i8"),
         ("ground", "i8"),  # the outline that carried the body last
@@ -66,9 +62,6 @@ PLAYER = np.dtype(
         ("belt_y", "f8"),
         ("frame", "i8"),  # the mover that the velocity is relative to, or NO_MOVER
         ("near", "i8"),  # how many movers it can meet in this tick
-        ("shift_vx", "f8"),  # what it was carried and pushed at the begin of this tick, over the tick
-        ("shift_vy", "f8"),
-        ("met_at", "f8"),  # when a mover last came to carry it
         ("rides", "i8"),  # the mover that it was said to board, and the piece of it
         ("rides_piece", "i8"),
         ("frame_vx", "f8"),

@@ -13,6 +13,13 @@ CONTACT = np.dtype(
         ("radius", "f8"),  # of the corner; zero for a face
         ("piece", "i8"),
         ("sticks", "i8"),  # a corner that is kept though the body would fly off: the ground goes on behind it
+        ("held", "i8"),  # it has been struck, or carries or stops the body
+        ("pressed", "i8"),  # it holds the body back from what that wants
+        ("ux", "f8"),  # the velocity of what is touched, there, in the body's frame
+        ("uy", "f8"),
+        ("active", "i8"),  # scratch: whether it is looked at, and what it allows
+        ("bound", "f8"),
+        ("skipped", "i8"),  # scratch: whether a look along a path leaves it out
     ]
 )
 
@@ -23,6 +30,9 @@ SEGMENT = np.dtype(
     [
         ("ax", "f8"),
         ("ay", "f8"),
+        ("tiny_speed", "f8"),  # what counts as nothing in this tick
+        ("tiny_accel", "f8"),
+        ("aloft", "i8"),  # whether no ground holds at this instant
         ("limit", "f8"),  # when it ends at the latest
         ("reason", "i8"),
         ("which", "i8"),  # the contact, side or direction that the reason is about
@@ -44,6 +54,7 @@ SEGMENT = np.dtype(
         ("pull_x", "f8"),  # the force a corner is rounded under
         ("pull_y", "f8"),
         ("flies", "i8"),  # whether free flight was planned
+        ("lone", "i8"),  # whether one contact at most guides it
         ("swings", "i8"),  # whether the corner is rounded under gravity, in the air
         ("end_x", "f8"),
         ("end_y", "f8"),
@@ -67,6 +78,7 @@ PATH = np.dtype(
         ("tiny_speed", "f8"),
         ("tiny_accel", "f8"),
         ("tie", "f8"),
+        ("still", "i8"),  # whether what moves is left out
         ("skip", "i8"),  # the assembly whose outlines are not looked at
     ]
 )
@@ -88,6 +100,8 @@ POSE = np.dtype(
         ("old_y", "f8"),
         ("old_cosine", "f8"),
         ("old_sine", "f8"),
+        ("steady", "i8"),  # whether it goes straight on at this time, and until when that, or what it does, lasts
+        ("until", "f8"),
         ("clock", "f8"),  # when its route began; infinite while that waits
         ("phase", "i8"),  # of giving way
         ("since", "f8"),  # when that phase began

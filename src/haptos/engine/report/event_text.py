@@ -110,7 +110,11 @@ EVENTS = {
     ),
     PLACED: EventText("put there by a cue", "", True),
     ACT: EventText("act is pressed"),
-    STALL: EventText("more contacts than one tick can hold; {amount:.3g} s of it dropped", "seconds dropped", True),
+    STALL: EventText(
+        "more contacts than one tick can hold; the last {amount:.3g} s of it were gone through roughly",
+        "seconds left",
+        True,
+    ),
     SAY: EventText("", "", True),
     INSIDE: EventText(""),
     PASSES: EventText(

@@ -5,21 +5,22 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import first_impact, set_path
 from haptos.engine.collision.moving_outlines import begin_movers
 from haptos.engine.collision.zones import survey_zones
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import resolve_objectives
 from haptos.engine.game.sensors import watch_pieces
 from haptos.engine.pieces.crumbling import update_weight
-from haptos.engine.player.frames import update_frame
+from haptos.engine.player.frames import measure_contacts, update_frame
 from haptos.engine.player.gravity import update_gravity
-from haptos.engine.player.kept_contacts import find_support, say_parted
+from haptos.engine.player.kept_contacts import find_support, is_ground, say_parted
 from haptos.engine.player.regions import survey_effects
-from haptos.engine.player.response import strike
+from haptos.engine.player.response import answer_contacts
+from haptos.engine.player.slide import note_scale
+from haptos.engine.player.touching import find_contacts
 from haptos.engine.player.world_edges import teleport
 from haptos.engine.records.codes import NO_PIECE
-from haptos.engine.records.events import PLACED, START
+from haptos.engine.records.events import PLACED, RESTARTS, START
 from haptos.engine.records.journal import write
 from haptos.engine.tick.tick import follow_rules
 
@@ -32,8 +33,10 @@ def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
     player.started = 1
     first = journal.written[0]
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
+    if player.era > 0:
+        write(journal, player, RESTARTS, 0.0, NO_PIECE, math.nan, 0.0)
     begin_movers(movers, world, core.solids, felt.zones, felt.effects, moving, 0.0)
-    find_ground(core, felt, floor)
+    find_ground(core, felt, floor, movers, moving)
     update_weight(movers, core.solids, moving, player, core.contacts, core.touched, journal)
     survey_zones(felt, felt.zones, player, journal, body.height, 0.0)
     survey_effects(felt.effects, felt.fields, player, felt.within, felt.occupied, body.height)
@@ -47,16 +50,26 @@ def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
 
 
 @leaf
-def find_ground(core: Any, felt: Any, floor: Any) -> None:
+def find_ground(core: Any, felt: Any, floor: Any, movers: Any, moving: Any) -> None:
     """Find the support of a body that starts standing."""
-    body, solids, player, contacts, path = core.body, core.solids, core.player, core.contacts, core.path
-    hit = core.hit
     if floor is None:
-        set_path(path, player.x, player.y, 0.0, 0.0, player.gravity_x, player.gravity_y, 0.0)
-        first_impact(solids, core.passing, core.walls, contacts, player.contacts, body.height, path, hit)
-        if hit.t == 0.0:
-            strike(core, felt, floor, felt.ladders, felt.launches, player.contacts > 0, 0.0)
-            find_support(core.world, body, solids, contacts, player)
+        note_scale(core)
+        find_contacts(core, movers, moving)
+        measure_contacts(core, movers, moving)
+        _go_with_ground(core)
+        answer_contacts(core, felt, floor, felt.ladders, felt.launches, movers, moving, 0.0)
+        find_support(core.world, core.body, core.solids, core.contacts, core.player)
+
+
+@leaf
+def _go_with_ground(core: Any) -> None:
+    """Let the body go as fast as what it starts on."""
+    player = core.player
+    for index in range(player.contacts):
+        contact = core.contacts[index]
+        if is_ground(core.world, player, contact.nx, contact.ny):
+            player.vx, player.vy = contact.ux, contact.uy
+            return
 
 
 @leaf

@@ -8,7 +8,7 @@ from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import apply_requests, resolve_objectives
 from haptos.engine.game.rule_engine import Scene, apply_rules
 from haptos.engine.game.sensors import watch_pieces
-from haptos.engine.movers.carry import advance_movers, leave_movers
+from haptos.engine.movers.on_the_clock import gather_movers, leave_movers
 from haptos.engine.pieces.crumbling import update_weight
 from haptos.engine.pieces.flight import advance_flights, follow_player, go_with_player
 from haptos.engine.pieces.flight_contacts import break_on_player
@@ -16,13 +16,17 @@ from haptos.engine.pieces.spawning import make_pieces
 from haptos.engine.player.controls import press
 from haptos.engine.player.frames import update_frame
 from haptos.engine.player.gravity import correct_flight, lose_to_drag, update_gravity
+from haptos.engine.player.kept_contacts import piece_underfoot
 from haptos.engine.player.ladders import jump_off, take_hold
 from haptos.engine.player.one_way import drop_through, end_drops
 from haptos.engine.player.orientation import turn_upright
-from haptos.engine.player.regions import ladder_in_reach
+from haptos.engine.player.regions import ladder_in_reach, update_factors
 from haptos.engine.player.slide import move
 from haptos.engine.player.top_view import turn
-from haptos.engine.records.codes import ACTING, AIR, CLIMBING, JUMP
+from haptos.engine.records.codes import ACTING, AIR, CLIMBING, ENDLESS, JUMP
+
+# So often rules can ask for something at the end of one tick.
+MOST_ANSWERS = 16
 
 
 @leaf
@@ -47,16 +51,16 @@ def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) 
     follow_player(movers, player, moving, begin)
     make_pieces(core, movers, moving, state.spawning, acts, floor, begin, end)
     advance_flights(core, movers, moving, begin, end)
-    # Movers go to their new pose; what stands on one is carried, what is in the way is pushed.
-    advance_movers(core, felt, movers, floor, felt.effects, moving, state.near, state.rules, begin, end)
-    update_frame(core, felt, movers, moving, max(begin, player.met_at))
+    # What moves and is near.
+    gather_movers(core, felt, movers, moving, state.near, state.rules, begin, end)
     # Gravity and fields; the body stands up after them.
     update_gravity(stakes, world, movers, felt.fields, player, core.contacts, moving, felt.occupied, journal, begin)
     turn_upright(core, stakes, movers, felt.fields, felt.zones, felt.effects, moving, begin)
     lose_to_drag(stakes, player, world.dt)
     pulled_x, pulled_y, flies = player.x, player.y, player.stance == AIR
-    # The player's own motion; zones, lost and respawn happen inside it, at their exact times.
-    move(core, felt, floor, felt.launches, movers, stakes, tables.whole, moving, begin)
+    # The player and all that moves, on one clock: it rides, is pushed, lands, parts, enters and leaves, is lost and
+    # comes back, each at its exact time.
+    move(core, felt, floor, felt.launches, movers, stakes, tables.whole, moving, state.near, begin)
     correct_flight(stakes, world, movers, felt.fields, player, moving, pulled_x, pulled_y, flies, world.dt)
     leave_movers(core, movers, moving, state.near, end)
     end_drops(felt.zones, felt.inside, core.passing, player)
@@ -73,13 +77,18 @@ def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) 
 
 @leaf
 def follow_rules(core: Any, felt: Any, played: Any, tables: Any, state: Any, first: int, end: float) -> None:
-    """Let the rules answer what has happened since an event, and do what they ask for."""
+    """Let the rules answer what has happened since an event, do what they ask for, and let them answer that."""
     scene = Scene(
         core.world, core.edges, tables.rules, state.rules, state.firings, tables.watches, state.watching, felt.visits,
         state.moving, state.spawning, played.counts, played.given, state.cells,
     )  # fmt: skip
-    apply_rules(core, tables.rules, scene, tables.stakes, tables.movers, first, core.world.dt, end)
-    apply_requests(core, felt, tables.stakes, tables.floor, end)
+    for _ in range(MOST_ANSWERS):
+        apply_rules(core, tables.rules, scene, tables.stakes, tables.movers, first, core.world.dt, end)
+        first = core.journal.written[0]
+        apply_requests(core, felt, tables.stakes, tables.floor, end)
+        if core.journal.written[0] == first:
+            return
+    core.player.looping = ENDLESS
 
 
 @leaf
@@ -89,6 +98,10 @@ def control(core: Any, felt: Any, floor: Any, ledges: Any, ladders: Any, held: i
     if floor is not None:
         turn(player, journal, held, now)
         return
+    # Where it has just come to be, a field holds already.
+    update_factors(
+        felt.effects, felt.fields, felt.pieces, felt.surfaces, player, felt.within, felt.occupied, piece_underfoot(core)
+    )
     drops = False
     if ledges is not None:
         drops = drop_through(felt.zones, passing, body, player, contacts, held, now)

@@ -1,0 +1,137 @@
+"""Random levels as a designer might draw them, and random play in them: pieces that touch, overlap, move and carry."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+
+import haptos
+from haptos.engine.records.events import STALL
+
+BODIES: list[dict[str, Any]] = [{"capsule": [14, 28]}, {"circle": 10}, {"box": [14, 28]}]
+CUES = (
+    "right", "left", "up", "down", "right+jump", "left+jump", "up+left", "down+right", "jump", "right+sprint", "wait",
+    "down+jump", "left+sprint+jump",
+)  # fmt: skip
+PAIRS = (("touch", "part"), ("enter", "leave"))
+
+
+def level_of(seed: int, moves: bool = True, tick_rate: int = 60) -> haptos.Level:
+    """Return the level of a seed: on a grid of 16, so that corners and edges meet, and walled in."""
+    rng = np.random.default_rng(seed)
+    pieces: list[dict[str, Any]] = []
+    view = "top" if rng.random() < 0.3 else "side"
+    for index in range(int(rng.integers(4, 11))):
+        piece = {"name": f"piece {index}", **_shape(rng)}
+        _add_facets(rng, piece, view)
+        if moves and rng.random() < 0.4:
+            _add_motion(rng, piece)
+        pieces.append(piece)
+        if rng.random() < 0.1:
+            pieces.append({**piece, "name": f"twin {index}"})
+    if view == "side" and rng.random() < 0.15:
+        pull = {"name": "pull", "at": [0, 0], "layer": "zone", "shape": {"circle": 500}}
+        pieces.append({**pull, "field": {"gravity": {"toward": True, "strength": 1500}}})
+    corners = [-320, -240, 320, 240]
+    bounds = {"corners": corners, "left": "wall", "right": "wall", "top": "wall", "bottom": "wall"}
+    at = [float(rng.integers(-250, 250)), float(rng.integers(150, 210))]
+    return haptos.Level(
+        world={"view": view, "bounds": bounds, "tick_rate": tick_rate},
+        player={"at": at, "shape": BODIES[seed % 3], "crush": {"lethal": bool(rng.random() < 0.5), "points": 0}},
+        pieces=pieces,
+    )
+
+
+def cues_of(seed: int, count: int = 30) -> str:
+    """Return random cues, each of some whole ticks at 60 a second."""
+    rng = np.random.default_rng(seed + 10**6)
+    words, ticks = rng.choice(CUES, count), rng.integers(4, 60, count)
+    return ", ".join(f"{word} {tick / 60:.9f} s" for word, tick in zip(words, ticks, strict=True))
+
+
+def flaws_of(run: haptos.Run) -> list[str]:
+    """Return what must never be in a run, in words."""
+    found = []
+    track = run.track
+    if (run.event_records["kind"] == STALL).any():
+        found.append(f"{int((run.event_records['kind'] == STALL).sum())} stalls")
+    if not np.isfinite(track[["x", "y", "vx", "vy"]].to_numpy()).all():
+        found.append("not a number")
+    x0, y0, x1, y1 = run.level.world.bounds.corners
+    if not (track.x.between(x0, x1).all() and track.y.between(y0, y1).all()):
+        found.append("outside the walls")
+    rows = [row for row in run.event_rows if row.who == "player"]
+    for begins, ends in PAIRS:
+        inside: dict[str, bool] = {}
+        for row in rows:
+            if row.event in (begins, ends):
+                if inside.get(row.piece, False) == (row.event == begins):
+                    found.append(f"{row.event} {row.piece} twice at {row.t:.4f}")
+                inside[row.piece] = row.event == begins
+    rides = [row.event for row in rows if row.event in ("board", "alight")]
+    if any(one == other for one, other in pairwise(rides)):
+        found.append("boards or alights twice")
+    return found
+
+
+def _shape(rng: np.random.Generator) -> dict[str, Any]:
+    x, y = (float(one) * 16 for one in rng.integers(-12, 11, 2))
+    w, h = (float(one) * 16 for one in rng.integers(1, 7, 2))
+    form = int(rng.integers(0, 6))
+    if form <= 1:
+        return {"at": [x + w / 2, y + h / 2], "shape": {"box": [w, h]}}
+    if form == 2:
+        return {"at": [x, y], "shape": {"circle": w / 2}}
+    if form == 3:
+        return {"at": [x, y], "shape": {"box": [w, h]}, "turn": float(rng.integers(0, 24) * 15)}
+    if form == 4:
+        return {"at": [x, y], "shape": {"polygon": [[0, 0], [w, 0], [w, h]]}}
+    return {"at": [x, y], "shape": {"capsule": [w + 16, 16]}}
+
+
+def _add_facets(rng: np.random.Generator, piece: dict[str, Any], view: str) -> None:
+    chance = rng.random()
+    if chance < 0.12 and view == "side":
+        piece["solid_from"] = "above"
+    elif chance < 0.2:
+        piece["surface"] = {"restitution": 0.7}
+    elif chance < 0.26:
+        piece["surface"] = {"friction": 0.1, "conveyor": float(rng.integers(-60, 60))}
+    elif chance < 0.31 and view == "side":
+        piece["launch"] = {"height": 60}
+    elif chance < 0.36:
+        piece["layer"] = "zone"
+        piece["field"] = (
+            {"speed_factor": 0.5} if rng.random() < 0.5 else {"push": [float(rng.integers(-300, 300)), 0.0]}
+        )
+    elif chance < 0.4 and view == "side":
+        piece.update(layer="zone", ladder={}, shape={"box": [16, 96]})
+    elif chance < 0.45:
+        piece["crumble"] = {"delay": 0.3, "returns_after": 1.0}
+
+
+def _add_motion(rng: np.random.Generator, piece: dict[str, Any]) -> None:
+    if "ladder" in piece:
+        return
+    way = [float(one) * 16 for one in rng.integers(-6, 7, 2)]
+    if way == [0.0, 0.0]:
+        way = [64.0, 0.0]
+    if rng.random() < 0.3 and "solid_from" not in piece:
+        piece["spin"] = {"speed": float(rng.choice([-120, -40, 15, 60, 200]))}
+        return
+    stops = [[0.0, 0.0], way]
+    if rng.random() < 0.3:
+        stops.append([way[1], -way[0]])
+    route: dict[str, Any] = {"stops": stops, "speed": float(rng.choice([5, 40, 80, 160, 300]))}
+    route["mode"] = str(rng.choice(["shuttle", "loop", "once"]))
+    if rng.random() < 0.3:
+        route["ease"] = True
+    if rng.random() < 0.3:
+        route["pause"] = 0.3
+    if len(stops) > 2 and rng.random() < 0.4:
+        route["curve"] = "smooth"
+    if math.hypot(*way) > 0:
+        piece["route"] = route
