@@ -7,7 +7,7 @@ from typing import Any
 
 from haptos.engine.collision.advancement import first_within
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_on_side
-from haptos.engine.collision.poses import is_carried_by, point_velocity, pose_at, stand_of
+from haptos.engine.collision.poses import is_carried_by, is_there, point_velocity, pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.spawning import flown_to, vanish
@@ -40,6 +40,10 @@ def first_touch(
             continue
         if _rests_on(movers, pose, number, shape.mover):
             continue
+        if shape.mover >= 0:
+            # What is free to be made costs no more than this.
+            if not is_there(moving[shape.mover]):
+                continue
         stand, other_x, other_y = stand_of(movers, world, moving, shape.mover, t)
         if not moving[stand].here:
             continue

@@ -40,6 +40,8 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
     if player.frame >= 0:
         steady = moving[player.frame].steady != 0
         frame_accel = 0.0 if steady else movers.movers[player.frame].accel
+    pace = math.sqrt((player.vx + player.frame_vx) ** 2 + (player.vy + player.frame_vy) ** 2)
+    pace += segment.limit * (math.sqrt(segment.ax**2 + segment.ay**2) + frame_accel)
     for index in range(player.contacts):
         _limit_at_held(core, movers, moving, contacts[index], steady, frame_accel)
     for place in range(player.near):
@@ -50,8 +52,18 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
         if number == player.frame and not movers.movers[number].revolves:
             continue
         mover = movers.movers[number]
+        # Nothing is met that is farther away than both can go.
+        flies = moving[mover.assembly]
+        flying = math.sqrt(flies.fly_vx**2 + flies.fly_vy**2)
+        reach = segment.limit * (pace + mover.fastest + flying + segment.limit * mover.accel)
         for item in range(mover.solid, mover.zone):
-            _limit_at(core, movers, moving, movers.items[item].outline, item, number, frame_accel)
+            index = movers.items[item].outline
+            outline = solids.outlines[index]
+            if player.x < outline.x0 - reach or player.x > outline.x1 + reach:
+                continue
+            if player.y < outline.y0 - reach or player.y > outline.y1 + reach:
+                continue
+            _limit_at(core, movers, moving, index, item, number, frame_accel)
     if steady:
         return
     body = core.body

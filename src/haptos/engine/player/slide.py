@@ -65,7 +65,7 @@ def move(
     touched, segment, hit, journal = core.touched, core.segment, core.hit, core.journal
     occupied = felt.occupied
     remaining = world.dt
-    changes, segment.aloft = 0, 0
+    changes = 0
     note_scale(core)
     if whole is not None:
         kick(core, felt, floor, world.kick_before * world.dt, begin)
@@ -115,7 +115,7 @@ def move(
             find_impact(core, movers, moving, near)
         duration = min(segment.limit, hit.t)
         if duration > 0.0:
-            changes, segment.aloft = 0, 0
+            changes, segment.aloft, segment.ended = 0, 0, -1
             say_parted(touched, player, journal)
             _advance(core, felt, effects, movers, moving, near, duration, now, remaining - duration)
         remaining -= duration
@@ -250,8 +250,9 @@ def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: 
 
 @leaf
 def note_scale(core: Any) -> None:
-    """Note which speeds and accelerations count as nothing in this tick."""
+    """Note which speeds and accelerations count as nothing in this tick, at whose begin nothing has happened yet."""
     world, body, player, segment = core.world, core.body, core.player, core.segment
+    segment.aloft, segment.ended = 0, -1
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
     segment.tiny_speed = SLIDING * (speed + body.sprint + world.weight * world.dt)
@@ -315,6 +316,7 @@ def _finish(
     if reason == FACE_END:
         follows = segment.which == segment.ground and body.snap > 0.0 and player.stance == GROUND
         if not follow_face(world, solids, player, contacts, segment.which, follows):
+            segment.ended = contacts[segment.which].feature
             take_off(contacts, player, segment.which)
     elif reason == SPEED_REACHED and floor is not None:
         if segment.arc < 0:

@@ -144,6 +144,9 @@ def _freest_face(core: Any, movers: Any, moving: Any, outline: Any, lowest: floa
         face = faces[f]
         dx, dy = player.x - face.x, player.y - face.y
         along = dx * face.tx + dy * face.ty
+        if f == core.segment.ended:
+            # The body goes on beyond it.
+            continue
         if face.nx * dx + face.ny * dy - outline.radius < lowest or not -seam <= along <= face.length + seam:
             continue
         way = face.nx * way_x + face.ny * way_y

@@ -32,6 +32,7 @@ SEGMENT = np.dtype(
         ("ay", "f8"),
         ("tiny_speed", "f8"),  # what counts as nothing in this tick
         ("tiny_accel", "f8"),
+        ("ended", "i8"),  # the face that ended at this instant, -1 for none
         ("aloft", "i8"),  # whether no ground holds at this instant
         ("limit", "f8"),  # when it ends at the latest
         ("reason", "i8"),
