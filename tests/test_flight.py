@@ -235,7 +235,10 @@ def test_shots_put_out_what_breaks_and_are_blocked_by_what_does_not():
     level = sky(rock, vase, player={**GUN, "facing": "right"}, kinds={"dart": DART})
     run = haptos.simulate(level, "act 0.1 s, wait 0.4 s, act 0.1 s, wait 0.4 s, left 0.1 s, act 0.1 s, wait 1 s")
     pairs = [(row.who, row.piece) for row in rows_of(run, "vanish")]
-    assert pairs == [("dart 1", "vase"), ("vase", "dart 2"), ("dart 2", "vase"), ("dart 3", "rock")]
+    # Both break at one instant, in whatever order.
+    assert [pairs[0], set(pairs[1:3]), *pairs[3:]] == [
+        ("dart 1", "vase"), {("vase", "dart 2"), ("dart 2", "vase")}, ("dart 3", "rock")
+    ]  # fmt: skip
     rows = run.pieces[run.pieces.piece == "rock"]
     assert rows.x.to_numpy() == pytest.approx(-200 + 20 * rows.t, abs=1e-9)
 

@@ -26,8 +26,8 @@ STRETCH = 32768
 # Room that is there for events at least when ticks begin, and more for every few of them.
 FREE_ROOM = 256
 TICKS_PER_EVENT = 8
-# Room for what flies at least; for a long stretch there is as much as for one piece that flies all the time.
-FLIGHT_ROOM = 64
+# Where much is recorded in every tick, there is room for all of it, and a kernel is called for fewer ticks.
+FLIGHT_ROOM = 1 << 20
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 # Which argument of the kernel is which.
@@ -62,7 +62,8 @@ class Runner:
         )
         self.recording = Recording(len(compiled.level.counters))
         movers = compiled.tables.movers
-        self._flying = 0 if movers is None else int(movers.flights["flies"].sum())
+        self._tied = 0 if movers is None else int((movers.flights["flies"] & ~movers.flights["free"]).sum())
+        self._longest = min(STRETCH, max(FLIGHT_ROOM // max(self._tied, 1), 1))
         self._written, self._flown = np.zeros(1, dtype=np.int64), np.zeros(1, dtype=np.int64)
         self._before = self.world.memory.copy()
         self.kernel_call = call_of(compiled, self.world.state, self._written, self._flown)
@@ -91,7 +92,7 @@ class Runner:
         """
         begin = 0
         while True:
-            end = min(begin + STRETCH, len(held))
+            end = min(begin + self._longest, len(held))
             if len(place_tick) == 0:
                 begin += self._stretch(held[begin:end], NO_TICKS, NO_PLACES)
             else:
@@ -111,8 +112,8 @@ class Runner:
         recording, call = self.recording, self.kernel_call
         self._before[:] = self.world.memory
         first = int(self._tick[0])
-        flights = min(self._flying * len(held), len(held) + FREE_ROOM) + FLIGHT_ROOM
-        recording.reserve(len(held), FREE_ROOM + len(held) // TICKS_PER_EVENT, flights)
+        some = FREE_ROOM + len(held) // TICKS_PER_EVENT
+        recording.reserve(len(held), some, some + self._tied * len(held))
         call.replace(HELD, held)
         if call.arguments[PLACE_TICK] is not place_tick:
             call.replace(PLACE_TICK, place_tick)
@@ -188,12 +189,13 @@ def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], f
 def tables_of(compiled: CompiledLevel, state: State) -> Tables:
     """Return the tables of a level; what rules may change in them is this world's own."""
     tables = compiled.tables
-    if compiled.cells is None:
+    if compiled.cells is not None:
+        tables = compiled.cells.tables_of(tables, state.cells)
+    if tables.movers is None:
         return tables
-    tables = compiled.cells.tables_of(tables, state.cells)
-    if tables.movers is not None and len(state.corners) > 0:
-        tables = tables._replace(movers=tables.movers._replace(corners=state.corners))
-    return tables
+    corners = state.corners if len(state.corners) > 0 else tables.movers.corners
+    own = tables.movers._replace(corners=corners, flying=state.flying, links=state.links, heads=state.heads)
+    return tables._replace(movers=own)
 
 
 def _stopped(compiled: CompiledLevel, state: State) -> LevelError:

@@ -39,7 +39,9 @@ class Cells(NamedTuple):
     items: NDArray[np.int64]
 
 
-def sort_into_cells(outlines: Outlines, step: float, reach: NDArray[np.float64] | None = None) -> Cells:
+def sort_into_cells(
+    outlines: Outlines, step: float, chosen: NDArray[np.bool_] | None = None, room: float = 0.0
+) -> Cells:
     """Sort outlines into a grid.
 
     Parameters
@@ -47,20 +49,20 @@ def sort_into_cells(outlines: Outlines, step: float, reach: NDArray[np.float64] 
     outlines : Outlines
     step : float
         The side of a cell if nothing speaks against it: about the body's size.
-    reach : (n, 4) ndarray, optional
-        How far each outline moves from where it is: left, down, right, up.
+    chosen : (n,) ndarray of bool, optional
+        Which of them; all if not given.
+    room : float
+        How much farther each may come to reach.
     """
-    box = outlines.box if reach is None else outlines.box + reach
-    moves = np.zeros(len(box), dtype=bool) if reach is None else (reach != 0.0).any(axis=1)
+    which = np.arange(len(outlines.box)) if chosen is None else np.flatnonzero(chosen)
 
     def reaches(index: NDArray[np.int64], *cells: Any) -> NDArray[np.bool_]:
-        # What moves is anywhere in its box.
-        found = np.ones(len(index), dtype=bool)
-        still = ~moves[index]
-        found[still] = _reaches(outlines, index[still], *(cell[still] for cell in cells[:2]), *cells[2:])
-        return found
+        if room > 0.0:
+            return np.ones(len(index), dtype=bool)
+        return _reaches(outlines, which[index], *cells)
 
-    return sort_boxes(box, step, reaches)
+    cells = sort_boxes(outlines.box[which] + room * np.array([-1.0, -1.0, 1.0, 1.0]), step, reaches)
+    return cells._replace(items=which[cells.items])
 
 
 def sort_boxes(box: NDArray[np.float64], step: float, reaches: Callable[..., NDArray[np.bool_]] | None = None) -> Cells:

@@ -225,7 +225,7 @@ def _zones(motions: Motions, felt: Placement, solids: Obstacles, solid: Placemen
     outlines = repeated(level, grow_outlines(felt, body), motions.turns)
     sided = picked(repeated(level, grow_outlines(solid, body), motions.turns), ledges)
     both = joined_outlines(outlines, sided)
-    obstacles = as_obstacles(both, max(level.player.shape.size), motions.reach(both.piece, both.box, body))
+    obstacles = as_obstacles(both, max(level.player.shape.size), motions.numbers[both.piece] >= 0, motions.room(body))
     obstacles.outlines["twin"][len(outlines.piece) :] = ledges
     obstacles.outlines["side_x"][: len(outlines.piece)] = 0.0
     obstacles.outlines["side_y"][: len(outlines.piece)] = 0.0
@@ -235,8 +235,8 @@ def _zones(motions: Motions, felt: Placement, solids: Obstacles, solid: Placemen
 def _obstacles(motions: Motions, placement: Placement, body: Body) -> Obstacles:
     level = motions.resolved.level
     outlines = repeated(level, grow_outlines(placement, body), motions.turns)
-    reach = motions.reach(outlines.piece, outlines.box, body)
-    return as_obstacles(outlines, max(level.player.shape.size), reach)
+    moves = motions.numbers[outlines.piece] >= 0
+    return as_obstacles(outlines, max(level.player.shape.size), moves, motions.room(body))
 
 
 def _world(resolved: ResolvedLevel) -> Records:

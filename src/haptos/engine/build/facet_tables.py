@@ -171,8 +171,8 @@ def _effects(motions: Motions, acting: list[Acting], body: Body) -> tuple[Obstac
         own = len(one.shapes.piece)
         source += [*range(shapes, shapes + own), *[STAYS] * (len(outlines.piece) - own)]
         shapes += own
-    reach = motions.reach(whole.piece, whole.box, body)
-    obstacles = as_obstacles(whole, max(level.player.shape.size), reach)
+    moves = motions.numbers[whole.piece] >= 0
+    obstacles = as_obstacles(whole, max(level.player.shape.size), moves, motions.room(body))
     obstacles.outlines["role"], obstacles.outlines["row"] = roles, rows
     return obstacles, np.array(source, dtype=np.int64)
 

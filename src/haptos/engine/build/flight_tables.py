@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.mover_plans import STAYS, Motions
+from haptos.engine.pieces.neighbours import MOST_CELLS, NONE
 from haptos.engine.records import Records
 from haptos.engine.records.codes import (
     AROUND,
@@ -24,7 +25,7 @@ from haptos.engine.records.codes import (
     WHERE_FIRED,
     WITH_PLAYER,
 )
-from haptos.engine.records.motion_records import FLIGHT, SHAPE, SPAWNER
+from haptos.engine.records.motion_records import FLIGHT, FLYING, LINK, SHAPE, SPAWNER
 from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
 from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER
@@ -45,6 +46,44 @@ class Flying(NamedTuple):
     spawners: Records
     slots: NDArray[np.int64]
     corners: Floats
+
+
+class FreeToFly(NamedTuple):
+    """What is told of that which is free to fly, and what is not; the fields of `Movers` that have these names."""
+
+    others: NDArray[np.int64]
+    flying: Records
+    links: Records
+    heads: NDArray[np.int64]
+    cell: float
+    tied: NDArray[np.int64]
+
+
+def free_to_fly(tables: Flying, table: Records, room: float) -> FreeToFly:
+    """Return the tables of what is free to fly, before any of it is there.
+
+    Parameters
+    ----------
+    tables : Flying
+    table : (k,) MOVER
+    room : float
+        The least width of a cell.
+    """
+    flights = tables.flights
+    # One more stands for all that stays.
+    free = np.zeros(len(table) + 1, dtype=bool)
+    free[flights["mover"][flights["free"] == 1]] = True
+    flying = np.zeros(len(flights), dtype=FLYING)
+    flying["mover"] = flights["mover"]
+    links = np.full(int(MOST_CELLS) * len(flights), NONE).astype(LINK)
+    heads = np.full(1 << len(flights).bit_length(), NONE, dtype=np.int64)
+    # A cell is wide enough for the largest, and for some way.
+    scale = max(float(tables.spawners["scale_high"].max(initial=1.0)), 1.0)
+    largest = float(table["radius"][flights["mover"]].max(initial=0.0)) * scale
+    return FreeToFly(
+        np.flatnonzero(~free[tables.shapes["mover"]]), flying, links, heads, max(4.0 * largest, room),
+        np.flatnonzero((table["still"] == 0) & ~free[:-1]),
+    )  # fmt: skip
 
 
 def compile_flying(motions: Motions, shapes: Placement, table: Records, first_corner: int) -> Flying:
@@ -88,13 +127,24 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         flights["first"][number], flights["last"][number] = (own[0], own[-1] + 1) if len(own) else (0, 0)
         table["flight"][mover] = number
     for flight in flights:
-        rows["breaks_on"][rows["mover"] == flight["mover"]] = flight["breaks_on"]
+        for name in ("breaks_on", "bounces_off"):
+            rows[name][rows["mover"] == flight["mover"]] = flight[name]
+        flight["carries"] = any(plan.parent == flight["mover"] for plan in motions.plans)
+        flight["hangs"] = _hangs(motions, int(flight["mover"]))
+    rows["hangs"] = [_hangs(motions, mover) for mover in rows["mover"].tolist()]
     if motions.player != STAYS:
         flights = np.append(flights, _player_flight(motions.player))
         table["flight"][motions.player] = len(flies)
     row_of = {index: number for number, index in enumerate(flies)}
     spawners, slots = _spawners(motions, row_of)
     return Flying(flights, rows, spawners, slots, corners)
+
+
+def _hangs(motions: Motions, mover: int) -> bool:
+    """Whether a mover hangs on the player, directly or not."""
+    while mover != STAYS and mover != motions.player:
+        mover = motions.plans[mover].parent
+    return mover == motions.player != STAYS
 
 
 def _require_plain(motions: Motions, index: int) -> None:
@@ -126,6 +176,8 @@ def _shapes(motions: Motions, shapes: Placement, first_corner: int) -> tuple[Rec
         row["x"], row["y"] = middle
         row["reach"] = np.hypot(*(core - about).T).max() + radius
         row["side_x"], row["side_y"] = shapes.side[index]
+        row["x0"], row["y0"] = core.min(axis=0) - radius
+        row["x1"], row["y1"] = core.max(axis=0) + radius
         row["pace"] = motions.pace(int(mover[index]), float(row["reach"]))
         corners.append(core)
         count += len(core)

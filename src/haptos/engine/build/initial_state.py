@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from haptos.engine.build.changeable import Cells
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.build.objective_tables import facing_code
+from haptos.engine.build.obstacles import AROUND, NO_BOX
 from haptos.engine.records import Records
 from haptos.engine.records.codes import (
     GONE,
@@ -23,7 +24,7 @@ from haptos.engine.records.codes import (
     STALE,
     WAITS_FOR_NOTHING,
 )
-from haptos.engine.records.motion_records import CORNER, Movers
+from haptos.engine.records.motion_records import CORNER, FLYING, LINK, Movers
 from haptos.engine.records.objective_records import COUNT, HURTING, TAKEN, Stakes
 from haptos.engine.records.state import CONTACTS, MOST_WAITING, PLAYER, TOUCHED, State, World, in_one_block
 from haptos.engine.records.state_records import (
@@ -37,7 +38,7 @@ from haptos.engine.records.state_records import (
     SPAWNING,
     TOUCH,
 )
-from haptos.engine.records.tables import FACE, Rules, Tables
+from haptos.engine.records.tables import FACE, Obstacles, Rules, Tables
 from haptos.level.level import Level
 
 
@@ -106,12 +107,31 @@ def _new_world(level: Level) -> World:
         zone_faces=_moved(tables.zones.faces if movers is not None and tables.zones else None),
         effect_outlines=_moved(tables.effects.outlines if movers is not None and tables.effects else None),
         effect_faces=_moved(tables.effects.faces if movers is not None and tables.effects else None),
+        near_solids=_nobody(tables.solids),
+        near_zones=_nobody(tables.zones),
+        near_effects=_nobody(tables.effects),
+        around_solids=AROUND,
+        around_zones=AROUND,
+        around_effects=AROUND,
+        box_solids=NO_BOX,
+        box_zones=NO_BOX,
+        box_effects=NO_BOX,
+        flying=np.zeros(0, dtype=FLYING) if movers is None else movers.flying,
+        links=np.zeros(0, dtype=LINK) if movers is None else movers.links,
+        heads=np.zeros(0, dtype=np.int64) if movers is None else movers.heads,
+        due=np.zeros(1 + (0 if movers is None else len(movers.flights)), dtype=np.int64),
         **_at_stake(tables.stakes),
         corners=_corners(tables),
         watching=_watching(tables.watches),
         cells=_cells(compiled.cells),
     )
     return in_one_block(state)
+
+
+def _nobody(obstacles: Obstacles | None) -> NDArray[np.int64]:
+    """Return room for the outlines of what moves, none of which is near yet."""
+    count = 0 if obstacles is None else int((obstacles.outlines["mover"] >= 0).sum())
+    return np.zeros(1 + count, dtype=np.int64)
 
 
 def _corners(tables: Tables) -> Records:
@@ -199,7 +219,7 @@ def _spawning(movers: Movers | None) -> Records:
     count = 0 if movers is None else len(movers.spawners)
     states = np.zeros(count, dtype=SPAWNING)
     if movers is not None:
-        states["due"] = movers.spawners["first"]
+        states["due"], states["last"] = movers.spawners["first"], -1
     return states
 
 

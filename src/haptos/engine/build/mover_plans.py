@@ -22,11 +22,10 @@ from haptos.level.routes import Route
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
 STAYS = -1
-# Spin of what is made, though it may not turn, and room around the level for what flies, in heights of the body.
+# Spin of what is made, though it may not turn.
 STILL = 1e-300
 # Of what moves where the body turns, if it does not turn itself.
 UPRIGHT = 1e-301
-ARENA = 4.0
 
 
 @dataclass(frozen=True)
@@ -41,7 +40,6 @@ class Plan:
     low, high : corners of a box that its place stays in
     speed, turning : the greatest of both; a place that never turns has zero
     accel : the greatest acceleration of its place
-    bending, arm : what of its turning is due to the bends of its own curve, and how far from its place the pivot is
     """
 
     index: int
@@ -53,8 +51,6 @@ class Plan:
     speed: float
     turning: float
     accel: float
-    bending: float
-    arm: float
 
 
 class Motions:
@@ -196,19 +192,18 @@ class Motions:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
         way = None if route is None else self.way(piece, route)
-        low, high, speed, turning, accel, spin_arm = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0, 0.0
+        low, high, speed, turning, accel = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
             low, high = corners.min(axis=0), corners.max(axis=0)
             speed, turning = fastest_on(way, route.ease, route.turns)
             accel = hardest_on(way, route.ease)
-        bending = turning if way is not None and len(way.knots) else 0.0
         if spin is not None:
-            spin_arm = float(np.hypot(*spin_pivot(piece)))
-            low, high = low - 2.0 * spin_arm, high + 2.0 * spin_arm
-            speed += (2.0 * turning + math.radians(abs(spin.speed))) * spin_arm
+            arm = float(np.hypot(*spin_pivot(piece)))
+            low, high = low - 2.0 * arm, high + 2.0 * arm
+            speed += (2.0 * turning + math.radians(abs(spin.speed))) * arm
             turning += math.radians(abs(spin.speed))
-            accel += 2.0 * turning**2 * spin_arm
+            accel += 2.0 * turning**2 * arm
         if held_by is None:
             low, high = origin + low, origin + high
         elif held_by.turning > 0.0:
@@ -235,7 +230,7 @@ class Motions:
             # It is grown anew by a body that turns, though it does not turn itself.
             turning = max(turning, UPRIGHT)
         assembly = number if held_by is None else held_by.assembly
-        return Plan(index, parent, assembly, way, low, high, speed, turning, accel, bending, spin_arm)
+        return Plan(index, parent, assembly, way, low, high, speed, turning, accel)
 
     def way(self, piece: ResolvedPiece, route: Route) -> Way:
         """Return the way of a route that the player can meet."""
@@ -254,19 +249,6 @@ class Motions:
             return 0.0
         return math.hypot(*world.gravity) if crumble.fall_accel is None else crumble.fall_accel
 
-    @cached_property
-    def arena(self) -> Floats:
-        """A box that what flies can be met in: the bounds, or around all places, with room for a body."""
-        level = self.resolved.level
-        bounds = level.world.bounds
-        room = ARENA * max(level.player.shape.size)
-        if bounds is not None:
-            x0, y0, x1, y1 = bounds.corners
-        else:
-            places = np.vstack((self.origins, [level.player.at]))
-            (x0, y0), (x1, y1) = places.min(axis=0), places.max(axis=0)
-        return np.array([x0 - room, y0 - room, x1 + room, y1 + room])
-
     def reach(self, pieces: Integers, boxes: Floats, body: Body) -> Floats:
         """Return how far outlines of these pieces move from where they are placed: left, down, right, up."""
         reach = np.zeros((len(pieces), 4))
@@ -279,13 +261,11 @@ class Motions:
                 reach[row] = np.concatenate((plan.low - radius, plan.high + radius)) - boxes[row]
             else:
                 reach[row] = *(plan.low - origin), *(plan.high - origin)
-            if not np.isfinite(reach[row]).all():
-                reach[row] = self.arena - boxes[row]
-        if self.resolved.turns_body:
-            # Turned, the body reaches farther one way or the other.
-            room = 2.0 * math.hypot(body.half_width, body.half_height)
-            reach += np.array([-room, -room, room, room])
-        return reach
+        return reach + self.room(body) * np.array([-1.0, -1.0, 1.0, 1.0])
+
+    def room(self, body: Body) -> float:
+        """Return how much farther outlines come to reach where the body turns."""
+        return 2.0 * math.hypot(body.half_width, body.half_height) if self.resolved.turns_body else 0.0
 
 
 class EveryMotion(Motions):

@@ -8,12 +8,22 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.build.flight_tables import compile_flying
+from haptos.engine.build.flight_tables import Flying, compile_flying, free_to_fly
 from haptos.engine.build.mover_plans import STAYS, STILL, Motions, radius_of
-from haptos.engine.build.route_bounds import bends
 from haptos.engine.records import Records
 from haptos.engine.records.codes import FLOOR_ROLE, MEETS_PLAYER, WAITS_FOR_A_RULE, WAITS_TO_BE_RIDDEN
-from haptos.engine.records.motion_records import CORNER, CRUMBLE, FLIGHT, ITEM, KNOT, LEG, MOVER, SHAPE, SPAWNER, Movers
+from haptos.engine.records.motion_records import (
+    CORNER,
+    CRUMBLE,
+    FLIGHT,
+    ITEM,
+    KNOT,
+    LEG,
+    MOVER,
+    SHAPE,
+    SPAWNER,
+    Movers,
+)
 from haptos.engine.records.tables import FACE, Obstacles
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement, spin_pivot
@@ -26,6 +36,8 @@ Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
 NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
 FURTHEST = (np.minimum, np.minimum, np.maximum, np.maximum)
+# Heights of the body in a cell of what flies, at least.
+CELL = 8.0
 # The slowest rise of a launch to a height, as a share of its speed, is taken to be a tenth.
 SLANTED = 10.0
 
@@ -86,9 +98,11 @@ def compile_movers(
     fastest = _fastest(motions.resolved) + float(table["fastest"].max(initial=0.0))
     carrying = _carrying(motions, marked[1])
     timed = np.flatnonzero((table["crumble"] >= 0) | (table["rule"] >= 0)).astype(np.int64)
+    cell = CELL * max(motions.resolved.level.player.shape.size)
     movers = Movers(
         table, legs, knots, crumbles, rows, corner_rows, flying.flights, flying.shapes, flying.spawners, flying.slots,
-        timed, carrying, motions.player, len(corners), fastest, float(motions.resolved.level.world.tick_rate),
+        *free_to_fly(flying, table, cell), timed, carrying, motions.player, len(corners), fastest,
+        float(motions.resolved.level.world.tick_rate),
     )  # fmt: skip
     return movers, marked[0], marked[1], marked[2]
 
@@ -102,9 +116,10 @@ def pose_tables(motions: Motions) -> Movers:
         table["flight"][index] = 0 if drifts or number == MEETS_PLAYER else STAYS
     none, layouts = np.zeros(0, dtype=np.int64), (ITEM, CORNER, FLIGHT, SHAPE, SPAWNER)
     items, corners, flights, shapes, spawners = (np.zeros(0, dtype=layout) for layout in layouts)
+    flying = Flying(flights, shapes, spawners, none, np.zeros((0, 2)))
     return Movers(
-        table, legs, knots, crumbles, items, corners, flights, shapes, spawners, none, none, none,
-        motions.player, 0, 0.0, 0.0,
+        table, legs, knots, crumbles, items, corners, flights, shapes, spawners, none,
+        *free_to_fly(flying, table, 1.0), none, none, motions.player, 0, 0.0, 0.0,
     )  # fmt: skip
 
 
@@ -112,7 +127,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
     resolved = motions.resolved
     table = np.zeros(len(motions.plans), dtype=MOVER)
     legs: list[tuple[float, ...]] = []
-    knots: list[Floats] = [np.zeros((0, 5))]
+    knots: list[Floats] = [np.zeros((0, 4))]
     crumbles: list[tuple[float, ...]] = []
     rules = [rule.name for _, rule in resolved.rules if resolved.heeds(rule)]
     for row, plan in zip(table, motions.plans, strict=True):
@@ -133,7 +148,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
             row["curved"], row["heading"] = route.curve == "smooth", way.legs[0].heading
             before = sum(len(rows) for rows in knots)
             legs += [leg._replace(first_knot=leg.first_knot + before) for leg in way.legs]
-            knots.append(np.column_stack((way.knots, bends(way))))
+            knots.append(way.knots)
             if route.waits_for == RIDDEN:
                 row["waits"] = WAITS_TO_BE_RIDDEN
             elif route.waits_for is not None:
@@ -218,13 +233,13 @@ def _mark(
         plan = None if row["still"] else motions.plans[mover[index]]
         own = obstacles.faces[outline["first"] : outline["first"] + outline["count"]]
         is_sharp = outline["role"] == FLOOR_ROLE
+        origin = motions.origins[int(row["piece"])]
+        radius = radius_of(boxes[index], origin, body)
+        row["radius"] = max(row["radius"], radius)
         if plan is None or plan.turning > 0.0:
-            origin = motions.origins[int(row["piece"])]
             if plan is not None:
-                radius = radius_of(boxes[index], origin, body)
                 row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)
                 row["accel"] = max(row["accel"], plan.accel + 2.0 * plan.turning**2 * radius)
-                row["bending"], row["swing"] = plan.bending, max(row["swing"], radius + 2.0 * plan.arm)
             corners = shapes.corners(int(source[index])) - origin
             spare = np.zeros(max(len(corners) + len(body.corners), len(own)), dtype=FACE)
             spare[: len(own)] = own
@@ -234,8 +249,8 @@ def _mark(
         else:
             corners = np.column_stack((own["x"], own["y"]))
         direction = (outline["side_x"], outline["side_y"])
-        radius = outline["radius"] - (0.0 if is_sharp else body.radius)
-        items[mover[index]].append((index, count, len(corners), is_sharp, *boxes[index], *direction, radius))
+        own_radius = outline["radius"] - (0.0 if is_sharp else body.radius)
+        items[mover[index]].append((index, count, len(corners), is_sharp, *boxes[index], *direction, own_radius))
         points.append(corners)
         count += len(corners)
     return obstacles._replace(faces=np.concatenate(faces))

@@ -6,17 +6,35 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.filling import filled
+from haptos.engine.collision.grid import MOST_AROUND
 from haptos.engine.records import Records
 from haptos.engine.records.tables import FACE, GRID, OUTLINE, Obstacles
 from haptos.geometry.cells import Cells, sort_into_cells
 from haptos.geometry.outlines import Outlines, shifted
 from haptos.level.level import Level
 
+# Nothing that moves is near.
+NOBODY = np.zeros(1, dtype=np.int64)
+# Nothing was looked for yet.
+AROUND = np.zeros(1 + int(MOST_AROUND), dtype=np.int64)
+NO_BOX = np.array([np.inf, -np.inf, np.inf, -np.inf])
 NOTHING_TURNS: NDArray[np.bool_] = np.zeros(0, dtype=bool)
 
 
-def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | None = None) -> Obstacles:
-    """Return outlines as records in a grid of cells about `step` wide; `reach` is how far each moves (left to up)."""
+def as_obstacles(
+    outlines: Outlines, step: float, moves: NDArray[np.bool_] | None = None, room: float = 0.0
+) -> Obstacles:
+    """Return outlines as records, those that stay in a grid of cells about `step` wide.
+
+    Parameters
+    ----------
+    outlines : Outlines
+    step : float
+    moves : (n,) ndarray of bool, optional
+        Which of them do not stay.
+    room : float
+        How much farther the others may come to reach.
+    """
     rows = np.zeros(len(outlines.piece), dtype=OUTLINE)
     rows["piece"], rows["first"], rows["count"] = outlines.piece, outlines.first, outlines.sides
     rows["radius"] = outlines.radius
@@ -27,8 +45,8 @@ def as_obstacles(outlines: Outlines, step: float, reach: NDArray[np.float64] | N
     faces = np.zeros(len(outlines.faces), dtype=FACE)
     for column, name in enumerate(("x", "y", "tx", "ty", "length", "nx", "ny")):
         faces[name] = outlines.faces[:, column]
-    cells = sort_into_cells(outlines, step, reach)
-    return Obstacles(rows, faces, grid_of(cells), cells.start, cells.items)
+    cells = sort_into_cells(outlines, step, None if moves is None else ~moves, room)
+    return Obstacles(rows, faces, grid_of(cells), cells.start, cells.items, NOBODY, AROUND.copy(), NO_BOX.copy())
 
 
 def grid_of(cells: Cells) -> Records:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.grid import cells_of, span
+from haptos.engine.collision.grid import span, visit_outlines
 from haptos.engine.collision.roots import NEVER, falls_at, quartic_falls_at
 from haptos.engine.compiling.contract import leaf
 
@@ -101,9 +101,9 @@ def look_on(
     reach = path.reach
     for index in range(walls.shape[0]):
         _meet_wall(walls[index], index, contacts, count, height, path, hit)
-    grid = solids.grid[0]
+    scene = (solids, passing, contacts, count, height, path, hit)
     margin = SEAM * height
-    parts = 1 + int(min(reach / (CELLS_A_PIECE * grid.size), 1e6))
+    parts = 1 + int(min(reach / (CELLS_A_PIECE * solids.grid[0].size), 1e6))
     for part in range(parts):
         begin = horizon * part / parts
         if hit.t < begin:
@@ -112,22 +112,19 @@ def look_on(
         x0, x1 = span(x, vx, ax, begin, end)
         y0, y1 = span(y, vy, ay, begin, end)
         x0, x1, y0, y1 = x0 - margin, x1 + margin, y0 - margin, y1 + margin
-        first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
-        for row in range(first_row, last_row + 1):
-            for column in range(first_column, last_column + 1):
-                cell = row * grid.columns + column
-                for item in range(solids.start[cell], solids.start[cell + 1]):
-                    index = solids.items[item]
-                    outline = solids.outlines[index]
-                    if outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
-                        continue
-                    if outline.assembly == path.skip or is_kept(contacts, count, index):
-                        continue
-                    if path.still and outline.mover >= 0:
-                        continue
-                    if is_passed(passing, outline, index):
-                        continue
-                    _meet(outline, index, solids.faces, contacts, count, height, path, hit)
+        visit_outlines(solids, x0, x1, y0, y1, _look_at, scene)
+
+
+@leaf
+def _look_at(scene: Any, index: int) -> None:
+    """Find an impact on one of the outlines near a path."""
+    solids, passing, contacts, count, height, path, hit = scene
+    outline = solids.outlines[index]
+    if outline.assembly == path.skip or is_kept(contacts, count, index):
+        return
+    if (path.still and outline.mover >= 0) or is_passed(passing, outline, index):
+        return
+    _meet(outline, index, solids.faces, contacts, count, height, path, hit)
 
 
 @leaf
@@ -151,7 +148,8 @@ def meet_outlines(
 def measure_path(height: float, path: Any) -> None:
     """Measure a path before it is looked along: its reach, and what counts as nothing on it."""
     vx, vy, ax, ay, horizon = path.vx, path.vy, path.ax, path.ay, path.horizon
-    speed, pull = math.sqrt(vx * vx + vy * vy), math.sqrt(ax * ax + ay * ay)
+    # No less than the lengths of both, and quicker than their roots.
+    speed, pull = abs(vx) + abs(vy), abs(ax) + abs(ay)
     fastest = speed + pull * horizon
     path.tiny_speed = SLIDING * fastest
     path.tiny_accel = SLIDING * pull
@@ -163,6 +161,8 @@ def measure_path(height: float, path: Any) -> None:
 @leaf
 def _meet_wall(wall: Any, index: int, contacts: Any, count: int, height: float, path: Any, hit: Any) -> None:
     gap = wall.nx * path.x + wall.ny * path.y - wall.offset
+    if gap > path.reach + TOUCHING * height:
+        return
     speed = wall.nx * path.vx + wall.ny * path.vy
     acceleration = wall.nx * path.ax + wall.ny * path.ay
     horizon = path.horizon

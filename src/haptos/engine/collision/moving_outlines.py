@@ -14,6 +14,7 @@ from typing import Any
 
 from haptos.engine.collision.poses import pose_at, remember_pose
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.records.codes import NEARBY
 
 # Edges whose directions differ by less than this (radians) are one; corners this level, as a share of a core, too.
 PARALLEL = 1e-9
@@ -59,17 +60,71 @@ def bring_felt(movers: Any, moving: Any, number: int, zones: Any, effects: Any) 
 
 
 @leaf
-def begin_movers(movers: Any, world: Any, solids: Any, zones: Any, effects: Any, moving: Any, now: float) -> None:
+def begin_movers(
+    movers: Any, world: Any, solids: Any, zones: Any, effects: Any, moving: Any, near: Any, player: Any, now: float
+) -> None:
     """Put every mover where it is at a time, as when the run begins or the body is put somewhere."""
     if movers is None:
         return
+    forget_near(solids, zones, effects)
+    player.near = 0
     for number in range(movers.movers.shape[0]):
         if movers.movers[number].still:
             continue
         pose_at(movers, world, moving, number, now)
         remember_pose(moving[number])
+        moving[number].placed = NEARBY
+        near[player.near] = number
+        player.near += 1
         bring_solids(movers, moving, number, solids)
         bring_felt(movers, moving, number, zones, effects)
+        note_near(movers, number, solids, zones, effects)
+
+
+@leaf
+def forget_near(solids: Any, zones: Any, effects: Any) -> None:
+    """Let nothing that moves be near."""
+    solids.near[0] = 0
+    if zones is not None:
+        zones.near[0] = 0
+    if effects is not None:
+        effects.near[0] = 0
+
+
+@leaf
+def note_near(movers: Any, number: int, solids: Any, zones: Any, effects: Any) -> None:
+    """Let the outlines of a mover be among those that are near."""
+    mover = movers.movers[number]
+    _list(movers.items, mover.solid, mover.zone, solids.near)
+    if zones is not None:
+        _list(movers.items, mover.zone, mover.effect, zones.near)
+    if effects is not None:
+        _list(movers.items, mover.effect, mover.end, effects.near)
+
+
+@leaf
+def _list(items: Any, first: int, last: int, near: Any) -> None:
+    for place in range(first, last):
+        near[0] += 1
+        near[near[0]] = items[place].outline
+
+
+@leaf
+def put_away(movers: Any, number: int, solids: Any, zones: Any, effects: Any) -> None:
+    """Take the outlines of a mover that is far away out of the world."""
+    mover = movers.movers[number]
+    _take_out(movers.items, mover.solid, mover.zone, solids.outlines)
+    if zones is not None:
+        _take_out(movers.items, mover.zone, mover.effect, zones.outlines)
+    if effects is not None:
+        _take_out(movers.items, mover.effect, mover.end, effects.outlines)
+
+
+@leaf
+def _take_out(items: Any, first: int, last: int, outlines: Any) -> None:
+    for place in range(first, last):
+        outline = outlines[items[place].outline]
+        outline.x0, outline.y0, outline.x1, outline.y1 = math.inf, math.inf, -math.inf, -math.inf
 
 
 @leaf

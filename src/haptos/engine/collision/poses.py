@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.codes import FALLS, GONE
 
 # Sines and cosines this small are those of right angles: what has turned by one stands exactly upright.
@@ -14,10 +14,6 @@ RIGHT_ANGLE = 1e-12
 SAME_MOMENT = 1e-12
 # At half of an eased way the speed is 1.5 times the mean.
 EASED = 1.5
-# Pieces of a curve for which its bends are looked at together.
-PIECES_AHEAD = constant(9)
-# Time goes on by at least this share of a piece.
-LEAST_PIECE = 0.01
 
 
 @leaf
@@ -190,37 +186,6 @@ def _leg_at(mover: Any, legs: Any, begun: float, ran: float, t: float) -> tuple[
 
 
 @leaf
-def fastest_from(movers: Any, number: int, pose: Any, t: float) -> tuple[float, float]:
-    """Return a speed that no point of a mover's grown outlines exceeds for a while, and how long that is.
-
-    What turns along a curve is much faster in a sharp bend than elsewhere: there, the bound holds for a few pieces.
-    """
-    mover = movers.movers[number]
-    if mover.bending == 0.0:
-        return mover.fastest, math.inf
-    straight = mover.fastest - mover.swing * mover.bending
-    if not pose.clock <= t:
-        return straight, pose.clock - t
-    index, clock = _leg_at(mover, movers.legs, pose.clock, pose.ran, t)
-    leg = movers.legs[index]
-    going = clock - leg.begin - leg.pause
-    if going < 0.0:
-        return straight, -going
-    pieces = leg.knots - 1
-    pace = (EASED if mover.ease else 1.0) * pieces / leg.duration
-    if going >= leg.duration:
-        return straight, math.inf if mover.period == math.inf else LEAST_PIECE / pace
-    share, _ = _eased(mover.ease, going, leg.duration)
-    piece = min(int(share * pieces), pieces - 1)
-    ahead = min(pieces, piece + PIECES_AHEAD)
-    bend = 0.0
-    for knot in range(leg.first_knot + piece, leg.first_knot + ahead):
-        bend = max(bend, movers.knots[knot].bend)
-    lasts = (ahead - piece - 1) / pace if ahead < pieces else leg.duration - going
-    return straight + mover.swing * bend * pace, max(lasts, LEAST_PIECE / pace)
-
-
-@leaf
 def _eased(ease: int, going: float, duration: float) -> tuple[float, float]:
     """Return the share of a way after a time, and how fast it grows."""
     share, rate = going / duration, 1.0 / duration
@@ -304,6 +269,17 @@ def stand_of(movers: Any, world: Any, moving: Any, number: int, t: float) -> tup
         # Its outlines are brought there before the body can meet them.
         pose.t = math.nan
     return number, other.x + pose.x, other.y + pose.y
+
+
+@leaf
+def flown_to(movers: Any, world: Any, moving: Any, number: int, t: float) -> tuple[float, float]:
+    """Return where something that flies is at a time."""
+    mover, pose = movers.movers[number], moving[number]
+    if mover.parent >= 0:
+        _, x, y = stand_of(movers, world, moving, number, t)
+        return x, y
+    time = max(t - pose.from_t, 0.0)
+    return mover.x + pose.from_x + pose.fly_vx * time, mover.y + pose.from_y + pose.fly_vy * time
 
 
 @leaf

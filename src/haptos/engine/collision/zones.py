@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.grid import cells_of, span
+from haptos.engine.collision.grid import span, visit_cells, visit_near
 from haptos.engine.collision.impact import is_kept
 from haptos.engine.collision.poses import moved_since
 from haptos.engine.collision.roots import falls_at, quartic_falls_at
@@ -56,42 +56,48 @@ def sweep_zones(
     Movers are where they are at the end of it: seen from a zone that moves, the body comes from where it was as seen
     from where that was.
     """
-    seen = felt.seen
     player, segment, journal = core.player, core.segment, core.journal
     if zones is None:
         return
-    grid = zones.grid[0]
     x0, x1 = span(player.x, segment.path_vx, segment.path_ax, 0.0, duration)
     y0, y1 = span(player.y, segment.path_vy, segment.path_ay, 0.0, duration)
-    first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
     first = journal.written[0]
     player.sweep += 1
-    for row in range(first_row, last_row + 1):
-        for column in range(first_column, last_column + 1):
-            cell = row * grid.columns + column
-            for item in range(zones.start[cell], zones.start[cell + 1]):
-                index = zones.items[item]
-                outline = zones.outlines[index]
-                x, y, vx, vy = player.x, player.y, segment.path_vx, segment.path_vy
-                far_x, far_y = 0.0, 0.0
-                if movers is not None:
-                    if outline.x0 > outline.x1:
-                        continue
-                    if outline.mover >= 0:
-                        ahead_x, ahead_y = moved_since(movers.movers[outline.mover], moving[outline.mover], x, y)
-                        x, y = x + ahead_x, y + ahead_y
-                        vx, vy = vx - ahead_x / duration, vy - ahead_y / duration
-                        # The box of what moves is where it is at the end.
-                        far_x, far_y = abs(ahead_x), abs(ahead_y)
-                if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
-                    continue
-                if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
-                    continue
-                # Round a corner the path is a chord, which cuts into what the body rests on.
-                if seen[index] != player.sweep and not is_kept(core.contacts, player.contacts, outline.twin):
-                    seen[index] = player.sweep
-                    _cross(core, felt, index, height, duration, now, x, y, vx, vy)
+    scene = (core, felt, movers, moving, height, duration, now, x0, x1, y0, y1)
+    visit_cells(zones, x0, x1, y0, y1, _sweep, scene)
+    if movers is not None:
+        visit_near(zones, _sweep_moving, scene)
     sort_since(journal, first)
+
+
+@leaf
+def _sweep(scene: Any, index: int) -> None:
+    """Enter and leave an outline that stays."""
+    core, felt, _, _, height, duration, now, _, _, _, _ = scene
+    player, segment = core.player, core.segment
+    # Round a corner the path is a chord, which cuts into what the body rests on.
+    if felt.seen[index] != player.sweep and not is_kept(
+        core.contacts, player.contacts, felt.zones.outlines[index].twin
+    ):
+        felt.seen[index] = player.sweep
+        _cross(core, felt, index, height, duration, now, player.x, player.y, segment.path_vx, segment.path_vy)
+
+
+@leaf
+def _sweep_moving(scene: Any, index: int) -> None:
+    """Enter and leave an outline that moves: its box is where it is at the end."""
+    core, felt, movers, moving, height, duration, now, x0, x1, y0, y1 = scene
+    player, segment, outline = core.player, core.segment, felt.zones.outlines[index]
+    if outline.x0 > outline.x1:
+        return
+    x, y = player.x, player.y
+    ahead_x, ahead_y = moved_since(movers.movers[outline.mover], moving[outline.mover], x, y)
+    far_x, far_y = abs(ahead_x), abs(ahead_y)
+    if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x or outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
+        return
+    if not is_kept(core.contacts, player.contacts, outline.twin):
+        vx, vy = segment.path_vx - ahead_x / duration, segment.path_vy - ahead_y / duration
+        _cross(core, felt, index, height, duration, now, x + ahead_x, y + ahead_y, vx, vy)
 
 
 @leaf

@@ -15,6 +15,7 @@ from haptos.engine.collision.poses import pose_at
 from haptos.engine.collision.separation import distance_to, distance_to_line
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.counters import count
+from haptos.engine.pieces.outlook import stir
 from haptos.engine.records.codes import COMES, GONE, TAKEN_UP, THE_PLAYER, WAITS
 from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES
 from haptos.engine.records.journal import write_at, write_of
@@ -81,6 +82,7 @@ def _make_room(stakes: Any, movers: Any, moving: Any, taken: Any, end: float) ->
         if pose.phase != GONE and movers.movers[pickup.slot].piece == pickup.piece:
             pose.phase, pose.since, pose.due = GONE, end, math.inf
             pose.t = math.nan
+            stir(movers, moving, pickup.slot)
         if pose.phase == GONE:
             state.status = WAITS
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.collision.poses import flown_to
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import count
 from haptos.engine.pieces.flight_contacts import kick_flight
-from haptos.engine.pieces.spawning import flown_to, make, vanish
+from haptos.engine.pieces.outlook import stir
+from haptos.engine.pieces.spawning import make, vanish
 from haptos.engine.records.codes import (
     ADDS,
     ASKS,
@@ -157,6 +159,7 @@ def _switch(
     pose.off = TAKEN_AWAY if verb == REMOVES else 0 if is_active else SWITCHED_OFF
     # Wherever it was brought, it has to be brought anew.
     pose.t = math.nan
+    stir(movers, moving, number)
     place_x, place_y = mover.x + pose.x, mover.y + pose.y
     carrier = mover.parent
     while carrier >= 0:

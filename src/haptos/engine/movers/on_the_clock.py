@@ -5,15 +5,19 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
+from haptos.engine.collision.moving_outlines import bring_felt, bring_solids, forget_near, note_near, put_away
 from haptos.engine.collision.poses import is_there, look_ahead, pose_at, remember_pose
 from haptos.engine.collision.zones import set_inside
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.movers.displacement import make_room, overlap
 from haptos.engine.pieces.crumbling import is_due, pass_time
+from haptos.engine.pieces.neighbours import MOST_CELLS, NONE, list_of
+from haptos.engine.records.codes import AFAR, LEFT_BEHIND, NEARBY
 
 # Legs that end within this share of a tick have ended.
 LEAST = 1e-9
+# Where the body can come farther than this many cells in a tick, all that flies is near.
+MOST_CELLS_WIDE = 4.0
 
 
 @leaf
@@ -27,31 +31,87 @@ def gather_movers(
     for place in range(movers.timed.shape[0]):
         number = movers.timed[place]
         _keep_time(movers, world, solids, body, player, moving, rule_states, journal, number, end)
-    player.near = 0
+    forget_near(solids, felt.zones, felt.effects)
     reach = _reach(movers, body, world, player, end - begin)
-    for number in range(movers.movers.shape[0]):
-        mover, pose = movers.movers[number], moving[number]
-        if mover.still:
-            # It is grown anew where the body turns, and does nothing else.
-            continue
-        if number != player.frame:
-            if not is_there(pose) and not pose.here and pose.t >= 0.0:
-                # It was brought out of the world before, and stays there.
-                continue
-            if _is_far(mover, player, reach):
-                continue
-        near[player.near] = number
-        player.near += 1
-        if pose.t != begin:
-            # It was far away until now.
-            _bring(core, felt, felt.zones, felt.effects, movers, moving, number, begin)
-        remember_pose(pose)
-        look_ahead(movers, moving, number, begin, LEAST * world.dt)
-        if pose.passed and overlap(movers, solids, body, player, number) < 0:
-            # The body is clear of what it was let through.
-            pose.passed = 0
-            for item in range(mover.solid, mover.zone):
-                core.passing[movers.items[item].outline] = 0
+    # Those that were near go on being so, or are left behind.
+    before, player.near = player.near, 0
+    for place in range(before):
+        _gather(core, felt, felt.zones, felt.effects, movers, moving, near, near[place], reach, begin)
+    for place in range(movers.tied.shape[0]):
+        number = movers.tied[place]
+        pose = moving[number]
+        if pose.placed == AFAR and is_there(pose) and _is_on_way(movers.movers[number], player, reach):
+            _gather(core, felt, felt.zones, felt.effects, movers, moving, near, number, reach, begin)
+    _gather_flying(core, felt, felt.zones, felt.effects, movers, moving, near, player.x, player.y, reach, begin)
+    if player.home_x != player.x or player.home_y != player.y:
+        x, y = player.home_x, player.home_y
+        _gather_flying(core, felt, felt.zones, felt.effects, movers, moving, near, x, y, reach, begin)
+
+
+@leaf
+def _gather_flying(
+    core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: Any, near: Any, x: float, y: float,
+    reach: float, begin: float,
+) -> None:  # fmt: skip
+    """Bring what is free to fly and near a place to the begin of a tick."""
+    if movers.flying.shape[0] == 0:
+        return
+    size = movers.cell
+    if not reach < MOST_CELLS_WIDE * size:
+        for row in range(movers.flying.shape[0]):
+            flying = movers.flying[row]
+            if flying.layer != 0 and moving[flying.mover].placed == AFAR:
+                _gather(core, felt, zones, effects, movers, moving, near, flying.mover, reach, begin)
+        return
+    for column in range(int(math.floor((x - reach) / size)), int(math.floor((x + reach) / size)) + 1):
+        for line in range(int(math.floor((y - reach) / size)), int(math.floor((y + reach) / size)) + 1):
+            node = movers.heads[list_of(movers, column, line)]
+            while node != NONE:
+                flying = movers.flying[node // MOST_CELLS]
+                node = movers.links[node].after
+                far_x, far_y = x - flying.x - begin * flying.vx, y - flying.y - begin * flying.vy
+                far = reach + flying.room
+                if far_x * far_x + far_y * far_y <= far * far and moving[flying.mover].placed == AFAR:
+                    _gather(core, felt, zones, effects, movers, moving, near, flying.mover, reach, begin)
+
+
+@leaf
+def _gather(
+    core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: Any, near: Any, number: int, reach: float,
+    begin: float,
+) -> None:  # fmt: skip
+    """Bring a mover to the begin of a tick if it is near the body, or was; what is there no more is taken away."""
+    world, solids, player = core.world, core.solids, core.player
+    mover, pose = movers.movers[number], moving[number]
+    was_brought = pose.t == begin and pose.placed != AFAR
+    if not was_brought:
+        pose_at(movers, world, moving, number, begin)
+    is_near = number == player.frame
+    if not is_near and pose.here:
+        x, y = mover.x + pose.x, mover.y + pose.y
+        is_near = _is_within(player, x, y, reach + mover.radius * max(pose.scale, 1.0))
+    if not is_near and pose.placed == AFAR:
+        # Its outlines were not brought there.
+        pose.t = math.nan
+        return
+    if not was_brought:
+        _put(core, felt, zones, effects, movers, moving, number, begin)
+    if not is_near and (pose.placed == LEFT_BEHIND or not pose.here):
+        pose.placed, pose.t = AFAR, math.nan
+        put_away(movers, number, solids, zones, effects)
+        return
+    # What is far away now may still have to be left.
+    pose.placed = NEARBY if is_near else LEFT_BEHIND
+    near[player.near] = number
+    player.near += 1
+    note_near(movers, number, solids, zones, effects)
+    remember_pose(pose)
+    look_ahead(movers, moving, number, begin, LEAST * world.dt)
+    if pose.passed and overlap(movers, solids, core.body, player, number) < 0:
+        # The body is clear of what it was let through.
+        pose.passed = 0
+        for item in range(mover.solid, mover.zone):
+            core.passing[movers.items[item].outline] = 0
 
 
 @leaf
@@ -70,8 +130,14 @@ def bring_movers(core: Any, felt: Any, zones: Any, effects: Any, movers: Any, mo
 
 @leaf
 def _bring(core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: Any, number: int, t: float) -> None:
-    pose = moving[number]
     pose_at(movers, core.world, moving, number, t)
+    _put(core, felt, zones, effects, movers, moving, number, t)
+
+
+@leaf
+def _put(core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: Any, number: int, t: float) -> None:
+    """Put the outlines of a mover where it is; what is gone is left."""
+    pose = moving[number]
     bring_solids(movers, moving, number, core.solids)
     bring_felt(movers, moving, number, zones, effects)
     if zones is not None:
@@ -147,11 +213,21 @@ def _reach(movers: Any, body: Any, world: Any, player: Any, dt: float) -> float:
 
 
 @leaf
-def _is_far(mover: Any, player: Any, reach: float) -> bool:
-    """Whether the body can't meet a mover in this tick, where it is or where it would start again."""
+def _is_on_way(mover: Any, player: Any, reach: float) -> bool:
+    """Whether the body, or where it would start again, is near the way of a mover."""
     if player.x + reach >= mover.x0 and player.x - reach <= mover.x1:
         if player.y + reach >= mover.y0 and player.y - reach <= mover.y1:
-            return False
+            return True
     if player.home_x + reach >= mover.x0 and player.home_x - reach <= mover.x1:
-        return player.home_y + reach < mover.y0 or player.home_y - reach > mover.y1
-    return True
+        return player.home_y + reach >= mover.y0 and player.home_y - reach <= mover.y1
+    return False
+
+
+@leaf
+def _is_within(player: Any, x: float, y: float, reach: float) -> bool:
+    """Whether the body, or where it would start again, is so near a place."""
+    dx, dy = player.x - x, player.y - y
+    if dx * dx + dy * dy <= reach * reach:
+        return True
+    dx, dy = player.home_x - x, player.home_y - y
+    return dx * dx + dy * dy <= reach * reach

@@ -8,12 +8,23 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import pose_at
+from haptos.engine.collision.poses import flown_to, pose_at
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.pieces.flight_contacts import first_touch, rebase, touch
+from haptos.engine.pieces.flight_contacts import rebase, touch
+from haptos.engine.pieces.outlook import bring_forward, heed_player, look_out, note_flight, stir
 from haptos.engine.pieces.rng import chance
-from haptos.engine.pieces.spawning import flown_to, vanish
-from haptos.engine.records.codes import GONE, NO_PIECE, NOTHING_THERE, VANISHES_THERE, WRAPS_THERE
+from haptos.engine.pieces.spawning import vanish
+from haptos.engine.records.codes import (
+    EVERY_TICK,
+    GOES_ON,
+    IS_GONE,
+    NO_PIECE,
+    NOTHING_THERE,
+    THIS_TICK,
+    UNTOLD,
+    VANISHES_THERE,
+    WRAPS_THERE,
+)
 from haptos.engine.records.events import LEFT_BOUNDS, REAIMS, TIMED_OUT, WRAP
 from haptos.engine.records.journal import was_put, write_of
 
@@ -21,6 +32,10 @@ from haptos.engine.records.journal import was_put, write_of
 EXIT_STREAM = 1 << 20
 # Things that can happen to one piece in one tick.
 MOST_TURNS = 16
+# The next tick begins within this share of one.
+LEAST = 1e-9
+# Within this share of a tick, things happen in the order of the file.
+TOGETHER = 1e-6
 
 
 @leaf
@@ -60,46 +75,87 @@ def go_with_player(
 
 
 @leaf
-def advance_flights(core: Any, movers: Any, moving: Any, begin: float, end: float) -> None:
-    """Let everything that flies go on to the end of a tick, but for its pose."""
+def advance_flights(core: Any, movers: Any, moving: Any, due: Any, begin: float, end: float) -> None:
+    """Let everything that flies go on to the end of a tick, but for its pose, event by event.
+
+    Only those are looked at whose time has come: `due` lists them.
+    """
     if movers is None:
         return
-    for row in range(movers.flights.shape[0]):
-        pose = moving[movers.flights[row].mover]
-        if pose.phase == GONE:
+    _list_due(movers, moving, due, end)
+    if movers.player >= 0:
+        heed_player(core, movers, moving, due, begin, end)
+    while due[0] > 0:
+        place = _earliest(movers, moving, due, TOGETHER * core.world.dt)
+        row = due[place]
+        flying = movers.flying[row]
+        pose = moving[flying.mover]
+        # So often it has turned in this tick.
+        pose.turns = max(pose.turns, MOST_TURNS * core.player.tick)
+        if flying.next > end or pose.turns >= MOST_TURNS * (core.player.tick + 1):
+            pose.listed = 0
+            due[place] = due[due[0]]
+            due[0] -= 1
             continue
-        t = max(begin, pose.from_t)
-        for _ in range(MOST_TURNS):
-            t = _go_on(core, movers, moving, row, t, end)
-            if t >= end:
-                break
+        pose.turns += 1
+        _go_on(core, movers, moving, due, row, max(max(flying.next, pose.from_t), begin), end)
+        if movers.flights[row].carries:
+            # All may have been stirred.
+            _list_due(movers, moving, due, end)
 
 
 @leaf
-def _go_on(core: Any, movers: Any, moving: Any, row: int, t: float, end: float) -> float:
-    """Go on from a time until something happens; return when, the end of the tick if nothing does."""
+def _list_due(movers: Any, moving: Any, due: Any, end: float) -> None:
+    """List what has to look out by the end of a tick."""
+    for row in range(movers.flights.shape[0]):
+        if movers.flying[row].next <= end:
+            bring_forward(movers, moving, due, row, end, end)
+
+
+@leaf
+def _earliest(movers: Any, moving: Any, due: Any, together: float) -> int:
+    """Return the place in the list of what looks out first; of several, which do so together, the first in the file."""
+    best, first, which = 1, math.inf, movers.flights.shape[0]
+    for place in range(1, due[0] + 1):
+        flying = movers.flying[due[place]]
+        when = max(flying.next, moving[flying.mover].from_t)
+        if when < first - together or (when <= first + together and due[place] < which):
+            best, first, which = place, when, due[place]
+    return best
+
+
+@leaf
+def _go_on(core: Any, movers: Any, moving: Any, due: Any, row: int, t: float, end: float) -> None:
+    """Look out from a time on, and do what happens next, if that is before the end of the tick."""
     world, edges, player, journal = core.world, core.edges, core.player, core.journal
     flight = movers.flights[row]
     number = flight.mover
     pose = moving[number]
-    limit, dies, leaves = end, False, False
-    if pose.dies <= limit:
-        limit, dies = max(pose.dies, t), True
-    if flight.on_exit != NOTHING_THERE:
-        out = _leaves_at(edges[0], movers, world, moving, row, t)
-        if out <= limit:
-            limit, dies, leaves = out, False, True
-    met, shape, nx, ny = first_touch(movers, world, core.body, moving, row, t, limit)
-    if met <= limit:
+    dies = pose.dies
+    if dies <= t:
+        # Had it met anything before, it would have looked out then.
+        vanish(movers, world, moving, journal, player, number, NO_PIECE, TIMED_OUT, t)
+        return
+    if movers.flying[row].next == -math.inf or not flight.free:
+        # From here on it flies like that.
+        pose.leaves = (
+            math.inf if flight.on_exit == NOTHING_THERE else _leaves_at(edges[0], movers, world, moving, row, t)
+        )
+    leaves = pose.leaves
+    met, shape, nx, ny, again = look_out(core, movers, moving, due, row, t, min(end, min(dies, leaves)), end)
+    if met <= end:
+        movers.flying[row].next = met
         touch(movers, world, moving, journal, player, row, shape, nx, ny, met)
-        return end if pose.phase == GONE else met
-    if dies:
-        vanish(movers, world, moving, journal, player, number, NO_PIECE, TIMED_OUT, limit)
-        return end
-    if leaves:
-        _leave(movers, world, edges[0], moving, journal, player, row, limit)
-        return end if pose.phase == GONE else limit
-    return end
+    elif leaves <= min(dies, end):
+        movers.flying[row].next = leaves
+        _leave(movers, world, edges[0], moving, journal, player, row, leaves)
+    elif dies <= end:
+        vanish(movers, world, moving, journal, player, number, NO_PIECE, TIMED_OUT, dies)
+    else:
+        if not flight.free and flight.on_exit != NOTHING_THERE:
+            again = end
+        # What is close is looked at tick by tick.
+        movers.flying[row].next = max(min(again, min(dies, leaves)), end + LEAST * world.dt)
 
 
 @leaf
@@ -156,33 +212,47 @@ def _leave(movers: Any, world: Any, edge: Any, moving: Any, journal: Any, player
         speed = math.sqrt(pose.fly_vx * pose.fly_vx + pose.fly_vy * pose.fly_vy)
         away = math.sqrt((to_x - x) ** 2 + (to_y - y) ** 2)
         pose.fly_vx, pose.fly_vy = speed * (to_x - x) / away, speed * (to_y - y) / away
+    stir(movers, moving, flight.mover)
     write_of(journal, player, kind, now, mover.piece, NO_PIECE, x, y, math.nan, side)
 
 
 @leaf
+def begin_flights(movers: Any, moving: Any) -> None:
+    """Let everything that flies when the level begins look out."""
+    if movers is None:
+        return
+    for row in range(movers.flights.shape[0]):
+        note_flight(movers, moving, row)
+
+
+@leaf
 def record_flights(movers: Any, world: Any, moving: Any, player: Any, rows: Any, written: Any) -> None:
-    """Write where everything that flies is at the end of a tick; what does not fit is counted."""
+    """Write how everything flies that flies another way than when it was written last; what does not fit is counted."""
     if movers is None:
         return
     end = player.tick * world.dt
-    for index in range(movers.flights.shape[0]):
-        flight = movers.flights[index]
-        pose = moving[flight.mover]
-        if not flight.flies or pose.phase == GONE:
+    for index in range(movers.flying.shape[0]):
+        flying = movers.flying[index]
+        if flying.tell == UNTOLD:
             continue
-        if pose.t != end:
-            # The body never meets it, so that it was not brought there.
-            pose_at(movers, world, moving, flight.mover, end)
-        if not pose.here:
-            continue
+        mover, pose = movers.movers[flying.mover], moving[flying.mover]
+        x, y, vx, vy, t = pose.from_x, pose.from_y, pose.fly_vx, pose.fly_vy, pose.from_t
+        angle, spin, lasts = pose.from_angle, pose.fly_spin, GOES_ON if flying.layer != 0 else IS_GONE
+        if flying.tell == EVERY_TICK:
+            if pose.t != end:
+                # The body never meets it, so that it was not brought there.
+                pose_at(movers, world, moving, flying.mover, end)
+                pose.t = math.nan
+            if not pose.here:
+                continue
+            # Turned by what carries it, too.
+            x, y, vx, vy, angle, spin = pose.x, pose.y, pose.vx, pose.vy, math.atan2(pose.sine, pose.cosine), pose.spin
+            t, lasts = end, THIS_TICK
+        else:
+            flying.tell = UNTOLD
         place = written[0]
         written[0] = place + 1
         if place < rows.shape[0]:
-            row, mover = rows[place], movers.movers[flight.mover]
-            row.tick, row.mover = player.tick, flight.mover
-            row.x, row.y = mover.x + pose.x, mover.y + pose.y
-            row.angle = pose.from_angle + pose.fly_spin * (end - pose.from_t)
-            if not flight.free:
-                # Turned by what carries it, too.
-                row.angle = math.atan2(pose.sine, pose.cosine)
-            row.vx, row.vy, row.spin, row.scale = pose.vx, pose.vy, pose.spin, pose.scale
+            row = rows[place]
+            row.tick, row.mover, row.t, row.x, row.y = player.tick, flying.mover, t, mover.x + x, mover.y + y
+            row.angle, row.vx, row.vy, row.spin, row.scale, row.lasts = angle, vx, vy, spin, pose.scale, lasts

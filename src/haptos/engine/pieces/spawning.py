@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.poses import is_carried_by, pose_at, stand_of
+from haptos.engine.collision.poses import flown_to, is_carried_by, pose_at
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.pieces.crumbling import is_due
+from haptos.engine.pieces.outlook import stir
 from haptos.engine.pieces.rng import chance
 from haptos.engine.records.codes import (
     AROUND,
@@ -194,7 +195,9 @@ def send_off(
     """Put a piece that is not there yet in its place, on its carrier at rest if it has one; whether there was one."""
     # More than ten arguments: where a piece is made, how it is turned and how fast it is are seven of them.
     spawner = movers.spawners[index]
-    for place in range(spawner.slots):
+    for number in range(spawner.slots):
+        # The one after that which was filled last is free, most of the time.
+        place = (spawning[index].last + 1 + number) % spawner.slots
         flight = movers.flights[movers.slots[spawner.first_slot + place]]
         mover, pose = movers.movers[flight.mover], moving[flight.mover]
         if pose.phase != GONE:
@@ -207,38 +210,30 @@ def send_off(
         pose.scale = scale
         pose.dies = now + spawner.lasts
         pose.hits, pose.touches, pose.exits = 0, NO_PIECE, 0
-        _switch_on(movers, moving, flight.mover)
+        pose.off = mover.off
+        if flight.carries:
+            _switch_on(movers, moving, flight.mover)
         if not mover.waits:
             pose.clock = now
         pose.t = math.nan
         spawning[index].last = place
         spawning[spawner.kind].serial += 1
         serial = float(spawning[spawner.kind].serial)
-        if mover.parent >= 0:
-            pose_at(movers, core.world, moving, flight.mover, now)
-            pose.t = math.nan
-            x, y = mover.x + pose.x, mover.y + pose.y
+        # It is turned as it flies.
+        pose_at(movers, core.world, moving, flight.mover, now)
+        pose.t = math.nan
+        x, y = mover.x + pose.x, mover.y + pose.y
+        stir(movers, moving, flight.mover)
         write_of(core.journal, core.player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
         return True
     return False
 
 
 @leaf
-def flown_to(movers: Any, world: Any, moving: Any, number: int, t: float) -> tuple[float, float]:
-    """Return where something that flies is at a time."""
-    mover, pose = movers.movers[number], moving[number]
-    if mover.parent >= 0:
-        _, x, y = stand_of(movers, world, moving, number, t)
-        return x, y
-    time = max(t - pose.from_t, 0.0)
-    return mover.x + pose.from_x + pose.fly_vx * time, mover.y + pose.from_y + pose.fly_vy * time
-
-
-@leaf
 def _switch_on(movers: Any, moving: Any, number: int) -> None:
-    """Let what is made be there with all that it holds, whatever rules have done to the one before."""
-    for other in range(number, movers.movers.shape[0]):
-        if other == number or is_carried_by(movers, other, number):
+    """Let what it holds be there with what is made, whatever rules have done to the one before."""
+    for other in range(movers.movers.shape[0]):
+        if is_carried_by(movers, other, number):
             moving[other].off = movers.movers[other].off
             moving[other].t = math.nan
 
@@ -255,3 +250,4 @@ def vanish(
     write_of(journal, player, VANISHES, now, mover.piece, what, x, y, math.nan, reason)
     pose.phase, pose.since, pose.due = GONE, now, math.inf
     pose.t = math.nan
+    stir(movers, moving, number)

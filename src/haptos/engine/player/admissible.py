@@ -100,11 +100,7 @@ def admit_acceleration(
         contact = contacts[index]
         apart = approach_speed(player, contact)
         contact.active = 1 if abs(apart) <= tiny_speed else 0
-        contact.bound = 0.0
-        if contact.radius > 0.0:
-            # A round surface falls away under what slides along it.
-            along = (player.vx - contact.ux) * contact.ny - (player.vy - contact.uy) * contact.nx
-            contact.bound -= along * along / contact.radius
+        contact.bound = -falls_away(player, contact)
         if apart < -tiny_speed:
             contact.held = 0
     to_x, to_y, one, other = nearest(contacts, player.contacts, ax, ay, tiny)
@@ -115,6 +111,15 @@ def admit_acceleration(
         if contact.active and contact.nx * to_x + contact.ny * to_y - contact.bound > tiny:
             contact.held = 0
     return to_x, to_y, one, other
+
+
+@leaf
+def falls_away(player: Any, contact: Any) -> float:
+    """Return the acceleration with which a round surface falls away under what slides along it: v²/R."""
+    if contact.radius <= 0.0:
+        return 0.0
+    along = (player.vx - contact.ux) * contact.ny - (player.vy - contact.uy) * contact.nx
+    return along * along / contact.radius
 
 
 @leaf

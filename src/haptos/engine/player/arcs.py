@@ -285,29 +285,42 @@ def corner_end(solids: Any, passing: Any, contact: Any, way: float, height: floa
     grid = solids.grid[0]
     x, y = corner.x + outline.radius * contact.nx, corner.y + outline.radius * contact.ny
     column, _, row, _ = cells_of(grid, x, x, y, y)
-    if column >= grid.columns or row >= grid.rows:
-        return angle, owner, face
-    cell = row * grid.columns + column
-    near = SEAM * height
-    for item in range(solids.start[cell], solids.start[cell + 1]):
-        index = solids.items[item]
-        other = solids.outlines[index]
-        if index == contact.outline or abs(other.radius - outline.radius) > near:
-            continue
-        if is_one_way(other) and (passing[index] or passing[passing.shape[0] - 1]):
-            continue
-        for place in range(other.first, other.first + other.count):
-            start = solids.faces[place]
-            if abs(start.x - corner.x) > near or abs(start.y - corner.y) > near or other.count == 1:
-                continue
-            if not is_in_sector(other, solids.faces, place, contact.nx, contact.ny):
-                continue
-            turn, following = _sector_end(other, solids.faces, place, contact.nx, contact.ny, way)
-            if turn < angle and is_on_side(
-                solids.faces[following].nx, solids.faces[following].ny, other.side_x, other.side_y
-            ):
-                angle, owner, face = turn, index, following
+    if column < grid.columns and row < grid.rows:
+        cell = row * grid.columns + column
+        for item in range(solids.start[cell], solids.start[cell + 1]):
+            turn, following = _shared_end(solids, passing, contact, solids.items[item], way, height)
+            if turn < angle:
+                angle, owner, face = turn, solids.items[item], following
+    for place in range(solids.near[0]):
+        turn, following = _shared_end(solids, passing, contact, solids.near[1 + place], way, height)
+        if turn < angle:
+            angle, owner, face = turn, solids.near[1 + place], following
     return angle, owner, face
+
+
+@leaf
+def _shared_end(solids: Any, passing: Any, contact: Any, index: int, way: float, height: float) -> tuple[float, int]:
+    """Return the angle to where a face of another outline, which shares the corner, begins, and the face."""
+    outline, other = solids.outlines[contact.outline], solids.outlines[index]
+    corner = solids.faces[-1 - contact.feature]
+    near = SEAM * height
+    angle, face = math.inf, -1
+    if index == contact.outline or abs(other.radius - outline.radius) > near or other.x0 > other.x1:
+        return angle, face
+    if is_one_way(other) and (passing[index] or passing[passing.shape[0] - 1]):
+        return angle, face
+    for place in range(other.first, other.first + other.count):
+        start = solids.faces[place]
+        if abs(start.x - corner.x) > near or abs(start.y - corner.y) > near or other.count == 1:
+            continue
+        if not is_in_sector(other, solids.faces, place, contact.nx, contact.ny):
+            continue
+        turn, following = _sector_end(other, solids.faces, place, contact.nx, contact.ny, way)
+        if turn < angle and is_on_side(
+            solids.faces[following].nx, solids.faces[following].ny, other.side_x, other.side_y
+        ):
+            angle, face = turn, following
+    return angle, face
 
 
 @leaf

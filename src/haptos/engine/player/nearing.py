@@ -15,11 +15,12 @@ import math
 from typing import Any
 
 from haptos.engine.collision.features import nearest_feature, touched_point
-from haptos.engine.collision.grid import cells_of
+from haptos.engine.collision.grid import visit_cells
 from haptos.engine.collision.impact import DEEP, SHALLOW, TOUCHING, is_kept, is_on_side, is_one_way, is_passed
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.player.admissible import falls_away
 from haptos.engine.player.controls import NEARING
 from haptos.engine.player.touching import BEHIND
 
@@ -77,24 +78,20 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
             if gap < -BEHIND * body.height:
                 continue
             _limit_by(core, gap, wall.nx, wall.ny, 0.0, 0.0, frame_accel)
-    grid = solids.grid[0]
     x0, x1, y0, y1 = player.x - reach, player.x + reach, player.y - reach, player.y + reach
-    first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
-    for row in range(first_row, last_row + 1):
-        for column in range(first_column, last_column + 1):
-            cell = row * grid.columns + column
-            for item in range(solids.start[cell], solids.start[cell + 1]):
-                index = solids.items[item]
-                outline = solids.outlines[index]
-                if outline.mover >= 0 or outline.x0 > x1 or outline.x1 < x0 or outline.y0 > y1 or outline.y1 < y0:
-                    continue
-                _limit_at(core, movers, moving, index, -1, -1, frame_accel)
+    visit_cells(solids, x0, x1, y0, y1, _limit_at_still, (core, movers, moving, frame_accel))
+
+
+@leaf
+def _limit_at_still(scene: Any, index: int) -> None:
+    """End the segment before the body, which does not go straight on, can meet an outline that stays."""
+    core, movers, moving, frame_accel = scene
+    _limit_at(core, movers, moving, index, -1, -1, frame_accel)
 
 
 @leaf
 def _limit_at_held(core: Any, movers: Any, moving: Any, contact: Any, steady: bool, frame_accel: float) -> None:
     """Follow what is held and turns or speeds up in short steps."""
-    segment = core.segment
     if not contact.held or contact.outline < 0 or contact.outline == core.player.ground:
         return
     number = core.solids.outlines[contact.outline].mover
@@ -102,9 +99,24 @@ def _limit_at_held(core: Any, movers: Any, moving: Any, contact: Any, steady: bo
     if number >= 0 and not moving[number].steady:
         accel += movers.movers[number].accel
     if accel > 0.0 and not (steady and number < 0):
-        step = max(math.sqrt(2.0 * HELD_STEP * DEEP * core.body.height / accel), SHORTEST * core.world.dt)
-        if step < segment.limit:
-            segment.limit, segment.reason = step, NEARING
+        _end_within(core, math.sqrt(2.0 * HELD_STEP * DEEP * core.body.height / accel))
+    if number >= 0 and number != core.player.frame and contact.radius > 0.0:
+        # It presses with another side as it passes: the gap changes by 3 v a / R, a being both that of the body and
+        # that with which what is round falls away.
+        away, segment = falls_away(core.player, contact), core.segment
+        pull = away + math.sqrt(segment.ax * segment.ax + segment.ay * segment.ay)
+        change = 3.0 * pull * math.sqrt(away / contact.radius)
+        if change > 0.0:
+            _end_within(core, (6.0 * HELD_STEP * DEEP * core.body.height / change) ** (1.0 / 3.0))
+
+
+@leaf
+def _end_within(core: Any, step: float) -> None:
+    """End the segment after a step, but not after less than the shortest."""
+    segment = core.segment
+    step = max(step, SHORTEST * core.world.dt)
+    if step < segment.limit:
+        segment.limit, segment.reason = step, NEARING
 
 
 @leaf

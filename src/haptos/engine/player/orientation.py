@@ -9,11 +9,12 @@ import math
 from typing import Any
 
 from haptos.engine.collision.features import foot_at, nearest_feature
+from haptos.engine.collision.grid import look_anew
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import take_off
-from haptos.engine.records.codes import ATTRACTS_TO, GROUND, NO_PIECE, STALE
+from haptos.engine.records.codes import AFAR, ATTRACTS_TO, GROUND, NO_PIECE, STALE
 from haptos.engine.records.events import BLOCKED
 from haptos.engine.records.journal import write
 
@@ -151,9 +152,10 @@ def _corner(body: Any, sides: int, index: int, rx: float, ry: float, ux: float, 
 def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player: Any, moving: Any) -> None:
     """Grow what is near by the body as it stands now."""
     reach = 2.0 * body.height + math.sqrt(player.vx * player.vx + player.vy * player.vy) / movers.ticks
+    is_anew = False
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]
-        if pose.shape == player.shape or not mover.turning:
+        if pose.shape == player.shape or not mover.turning or (pose.placed == AFAR and not mover.still):
             continue
         if player.x + reach < mover.x0 or player.x - reach > mover.x1:
             continue
@@ -162,6 +164,13 @@ def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player
         bring_solids(movers, moving, number, solids)
         bring_felt(movers, moving, number, zones, effects)
         pose.shape = player.shape
+        is_anew = True
+    if is_anew:
+        look_anew(solids)
+        if zones is not None:
+            look_anew(zones)
+        if effects is not None:
+            look_anew(effects)
 
 
 @leaf

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.grid import cells_of, span
+from haptos.engine.collision.grid import span, visit_cells, visit_near
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.collision.zones import next_change
 from haptos.engine.compiling.contract import leaf
@@ -30,36 +30,46 @@ def limit_at_effects(
     """End the segment where the body enters or leaves something that changes how it moves."""
     if effects is None:
         return
-    grid = effects.grid[0]
-    vx, vy, ax, ay = segment.path_vx, segment.path_vy, segment.path_ax, segment.path_ay
+    vx, vy = segment.path_vx, segment.path_vy
     if movers is not None:
         vx, vy = vx + player.frame_vx, vy + player.frame_vy
-    x0, x1 = span(player.x, vx, ax, 0.0, segment.limit)
-    y0, y1 = span(player.y, vy, ay, 0.0, segment.limit)
-    first_column, last_column, first_row, last_row = cells_of(grid, x0, x1, y0, y1)
-    for row in range(first_row, last_row + 1):
-        for column in range(first_column, last_column + 1):
-            cell = row * grid.columns + column
-            for item in range(effects.start[cell], effects.start[cell + 1]):
-                index = effects.items[item]
-                outline = effects.outlines[index]
-                ux, uy = 0.0, 0.0
-                if movers is not None:
-                    if outline.mover >= 0:
-                        ux, uy = point_velocity(movers.movers[outline.mover], moving[outline.mover], player.x, player.y)
-                far_x, far_y = segment.limit * abs(ux), segment.limit * abs(uy)
-                if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x:
-                    continue
-                if outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
-                    continue
-                t = next_change(
-                    outline, effects.faces, player.x, player.y, vx - ux, vy - uy, ax, ay, 0.0, segment.limit, height,
-                    within[index] != 0,
-                )  # fmt: skip
-                if t < segment.limit:
-                    segment.limit = t
-                    segment.reason = EFFECT_EDGE
-                    segment.which = index
+    x0, x1 = span(player.x, vx, segment.path_ax, 0.0, segment.limit)
+    y0, y1 = span(player.y, vy, segment.path_ay, 0.0, segment.limit)
+    scene = (effects, within, movers, moving, player, segment, height, vx, vy, x0, x1, y0, y1)
+    visit_cells(effects, x0, x1, y0, y1, _limit_at, scene)
+    if movers is not None:
+        visit_near(effects, _limit_at_moving, scene)
+
+
+@leaf
+def _limit_at(scene: Any, index: int) -> None:
+    """End the segment where the body enters or leaves one that stays."""
+    effects, within, _, _, player, segment, height, vx, vy, _, _, _, _ = scene
+    _limit_by(effects, within, player, segment, height, index, vx, vy)
+
+
+@leaf
+def _limit_at_moving(scene: Any, index: int) -> None:
+    """End the segment where the body enters or leaves one that moves."""
+    effects, within, movers, moving, player, segment, height, vx, vy, x0, x1, y0, y1 = scene
+    outline = effects.outlines[index]
+    ux, uy = point_velocity(movers.movers[outline.mover], moving[outline.mover], player.x, player.y)
+    far_x, far_y = segment.limit * abs(ux), segment.limit * abs(uy)
+    if outline.x0 > x1 + far_x or outline.x1 < x0 - far_x or outline.y0 > y1 + far_y or outline.y1 < y0 - far_y:
+        return
+    _limit_by(effects, within, player, segment, height, index, vx - ux, vy - uy)
+
+
+@leaf
+def _limit_by(
+    effects: Any, within: Any, player: Any, segment: Any, height: float, index: int, vx: float, vy: float
+) -> None:
+    t = next_change(
+        effects.outlines[index], effects.faces, player.x, player.y, vx, vy, segment.path_ax, segment.path_ay, 0.0,
+        segment.limit, height, within[index] != 0,
+    )  # fmt: skip
+    if t < segment.limit:
+        segment.limit, segment.reason, segment.which = t, EFFECT_EDGE, index
 
 
 @leaf

@@ -9,7 +9,7 @@ from haptos.engine.collision.features import TURNS, foot_on_face, nearest_featur
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.frames import frame_of, measure_contact, take_place
-from haptos.engine.player.settling import FOLLOWED, settle
+from haptos.engine.player.settling import FOLLOWED, settle, way_to
 
 # What gives way is followed up to so many times what the body and it gain in speed in that segment.
 SLACK = 4.0
@@ -97,6 +97,8 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
             steady = steady and moving[number].steady
             if number == player.frame and not movers.movers[number].revolves:
                 continue
+            # What passes presses with another side.
+            steady = steady and (contact.radius <= 0.0 or number == player.frame)
         if steady or outline.x0 > outline.x1:
             continue
         gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
@@ -110,7 +112,20 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
             gains += movers.movers[number].accel if number >= 0 else 0.0
             if contact.pressed and apart <= SLACK * gains * duration:
                 pressed = index
-                if apart > 0.0:
-                    player.vx, player.vy = player.vx - apart * nx, player.vy - apart * ny
     if followed > 0:
         settle(core, pressed)
+    if pressed >= 0:
+        _go_along(core, movers, moving, pressed)
+
+
+@leaf
+def _go_along(core: Any, movers: Any, moving: Any, which: int) -> None:
+    """Leave what is pressed on no faster than that gives way, as it is touched now."""
+    player, contact = core.player, core.contacts[which]
+    _, _, nx, ny = nearest_feature(core.solids.outlines[contact.outline], core.solids.faces, player.x, player.y)
+    contact.nx, contact.ny = nx, ny
+    measure_contact(core, movers, moving, which)
+    apart = (player.vx - contact.ux) * nx + (player.vy - contact.uy) * ny
+    if apart > 0.0:
+        way_x, way_y = way_to(player, core.contacts, which)
+        player.vx, player.vy = player.vx - apart * way_x, player.vy - apart * way_y

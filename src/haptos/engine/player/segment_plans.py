@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.collision.impact import LEVEL, SEAM, SLIDING
 from haptos.engine.collision.roots import falls_at, falls_within
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.player.admissible import admit_acceleration, admit_velocity, approach_speed
+from haptos.engine.player.admissible import admit_acceleration, admit_velocity, approach_speed, falls_away
 from haptos.engine.player.along import LEVEL_WAY, speeds_along
 from haptos.engine.player.arcs import CHORD
 from haptos.engine.player.controls import (
@@ -186,8 +186,11 @@ def _plan_on_ground(core: Any, ground: int, now: float) -> int:
         if step_up(core, wall.outline, wall.nx, wall.ny, now):
             ground = player.contacts - 1
             continue
+        allowed = falls_away(player, wall) / (tx * wall.nx + ty * wall.ny)
+        if abs(rate) <= abs(allowed):
+            return _hold_ground(core, ground, now)
         hold(core, blocking, now)
-        segment.ax, segment.ay = 0.0, 0.0
+        segment.ax, segment.ay = -allowed * tx, -allowed * ty
         segment.slip = 0.0
         segment.limit, segment.reason = remaining, END_OF_TICK
         return _hold_ground(core, ground, now)

@@ -8,9 +8,12 @@ from typing import Any
 from haptos.engine.collision.impact import HAIR
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import nearest
+from haptos.engine.records.codes import GROUND
 
 # What is mended in one go, as a share of the body's height.
 FOLLOWED = 0.01
+# What is hardly in the way along the ground is not left along it.
+LEAST_AHEAD = 0.01
 
 
 @leaf
@@ -31,6 +34,19 @@ def gap_to(solids: Any, walls: Any, player: Any, contact: Any) -> float:
 
 
 @leaf
+def way_to(player: Any, contacts: Any, which: int) -> tuple[float, float]:
+    """Return the way on which the body leaves a contact by a unit: along its ground, if it has any, else straight."""
+    contact = contacts[which]
+    if player.stance == GROUND:
+        for index in range(player.contacts):
+            below = contacts[index]
+            ahead = below.ny * contact.nx - below.nx * contact.ny
+            if below.outline == player.ground and index != which and abs(ahead) > LEAST_AHEAD:
+                return below.ny / ahead, -below.nx / ahead
+    return contact.nx, contact.ny
+
+
+@leaf
 def settle(core: Any, which: int) -> None:
     """Move the body by the last rounding so that it lies exactly on one contact, if there is one, and in none."""
     body, player, contacts = core.body, core.player, core.contacts
@@ -42,7 +58,8 @@ def settle(core: Any, which: int) -> None:
         contact.active = 1 if abs(gap) <= most else 0
         contact.bound = -gap
         if index == which and contact.active:
-            to_x, to_y = -gap * contact.nx, -gap * contact.ny
+            way_x, way_y = way_to(player, contacts, index)
+            to_x, to_y = -gap * way_x, -gap * way_y
     dx, dy, _, _ = nearest(contacts, player.contacts, to_x, to_y, HAIR * body.height)
     if dx * dx + dy * dy <= most * most:
         player.x += dx

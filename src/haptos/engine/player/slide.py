@@ -39,7 +39,7 @@ from haptos.engine.player.regions import cross_effect, follow_effects, limit_at_
 from haptos.engine.player.response import answer_contacts
 from haptos.engine.player.riding import carried_to, follow_held, note_place, turn_with
 from haptos.engine.player.segment_plans import limit_at_face_ends, plan_side, plan_top
-from haptos.engine.player.touching import find_contacts
+from haptos.engine.player.touching import find_contacts, is_found, note_found
 from haptos.engine.player.world_edges import begin_again, cross_edge, limit_at_edges
 from haptos.engine.records.codes import AIR, CLIMBING, GROUND, NO_PIECE
 from haptos.engine.records.events import APEX, CRUSH, STALL
@@ -73,7 +73,9 @@ def move(
         now = begin + (world.dt - remaining)
         if movers is not None:
             follow_effects(core, felt, effects, movers, near)
-        find_contacts(core, movers, moving)
+        if not is_found(player):
+            find_contacts(core, movers, moving)
+        player.found_x = math.nan
         follow_frame(core, movers, moving)
         measure_contacts(core, movers, moving)
         if answer_contacts(core, felt, floor, ladders, felt.launches, movers, moving, now):
@@ -149,6 +151,8 @@ def move(
     find_contacts(core, movers, moving)
     update_frame(core, felt, movers, moving, begin + world.dt)
     mark_parted(contacts, touched, player, begin + world.dt)
+    if player.near == 0 and player.frame < 0:
+        note_found(player)
     if floor is None:
         find_support(world, body, solids, contacts, player)
 
@@ -253,8 +257,7 @@ def note_scale(core: Any) -> None:
     """Note which speeds and accelerations count as nothing in this tick, at whose begin nothing has happened yet."""
     world, body, player, segment = core.world, core.body, core.player, core.segment
     segment.aloft, segment.ended = 0, -1
-    speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    speed += math.sqrt(player.frame_vx * player.frame_vx + player.frame_vy * player.frame_vy)
+    speed = abs(player.vx) + abs(player.vy) + abs(player.frame_vx) + abs(player.frame_vy)
     segment.tiny_speed = SLIDING * (speed + body.sprint + world.weight * world.dt)
     segment.tiny_accel = SLIDING * (world.weight + body.ground_accel + body.air_accel)
 

@@ -10,7 +10,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.features import nearest_feature
-from haptos.engine.collision.grid import cells_of
+from haptos.engine.collision.grid import visit_outlines
 from haptos.engine.collision.impact import (
     DEEP,
     SEAM,
@@ -53,21 +53,40 @@ def find_contacts(core: Any, movers: Any, moving: Any) -> None:
         gap = wall.nx * x + wall.ny * y - wall.offset
         if -BEHIND * body.height <= gap <= near and not is_listed(contacts, player, -1 - number):
             add_contact(core, -1 - number, 0, wall.nx, wall.ny, 0.0)
-    grid = solids.grid[0]
-    first_column, last_column, first_row, last_row = cells_of(grid, x - near, x + near, y - near, y + near)
-    for row in range(first_row, last_row + 1):
-        for column in range(first_column, last_column + 1):
-            cell = row * grid.columns + column
-            for item in range(solids.start[cell], solids.start[cell + 1]):
-                index = solids.items[item]
-                outline = solids.outlines[index]
-                if x < outline.x0 - near or x > outline.x1 + near or y < outline.y0 - near or y > outline.y1 + near:
-                    continue
-                if is_listed(contacts, player, index):
-                    continue
-                feature, nx, ny = touched_feature(core, movers, moving, outline, index, near)
-                if feature != NONE:
-                    add_contact(core, index, feature, nx, ny, outline.radius if feature < 0 else 0.0)
+    visit_outlines(solids, x - near, x + near, y - near, y + near, _touch, (core, movers, moving, near))
+
+
+@leaf
+def note_found(player: Any) -> None:
+    """Note for what the contacts have been found, where nothing moves that could be touched."""
+    player.found_x, player.found_y, player.found_vx, player.found_vy = player.x, player.y, player.vx, player.vy
+    player.found_gx, player.found_gy = player.gravity_x, player.gravity_y
+    player.found_held, player.found_stance = player.held, player.stance
+    player.found_dropping, player.found_shape = player.dropping, player.shape
+
+
+@leaf
+def is_found(player: Any) -> bool:
+    """Whether the contacts have been found for just this."""
+    if player.x != player.found_x or player.y != player.found_y or player.held != player.found_held:
+        return False
+    if player.vx != player.found_vx or player.vy != player.found_vy or player.stance != player.found_stance:
+        return False
+    if player.dropping != player.found_dropping or player.shape != player.found_shape or player.near > 0:
+        return False
+    return player.gravity_x == player.found_gx and player.gravity_y == player.found_gy
+
+
+@leaf
+def _touch(scene: Any, index: int) -> None:
+    """Note that an outline is touched, if it is and was not yet."""
+    core, movers, moving, near = scene
+    outline = core.solids.outlines[index]
+    if is_listed(core.contacts, core.player, index):
+        return
+    feature, nx, ny = touched_feature(core, movers, moving, outline, index, near)
+    if feature != NONE:
+        add_contact(core, index, feature, nx, ny, outline.radius if feature < 0 else 0.0)
 
 
 @leaf

@@ -56,6 +56,12 @@ OF_WORLD = constant(-1)
 WAITS_FOR_NOTHING, WAITS_TO_BE_RIDDEN, WAITS_FOR_A_RULE = (constant(what) for what in range(3))
 # The phases of what gives way.
 WHOLE, SHAKES, FALLS, GONE = (constant(phase) for phase in range(4))
+# Whether the outlines of what moves are in the world: not, near the body, or left behind by it in the tick before.
+AFAR, NEARBY, LEFT_BEHIND = (constant(place) for place in range(3))
+# Whether where something flies is recorded at the end of a tick: not, since that changes, or at the end of each.
+UNTOLD, CHANGES, EVERY_TICK = (constant(tell) for tell in range(3))
+# What a record of it holds for: it is gone from then on, it goes on like that, or it says no more than that.
+IS_GONE, GOES_ON, THIS_TICK = (constant(lasts) for lasts in range(3))
 # What becomes of what flies out of the bounds.
 EXITS = {None: 0, "vanish": 1, "wrap": 2, "reaim": 3}
 NOTHING_THERE, VANISHES_THERE, WRAPS_THERE, REAIMS_THERE = (constant(way) for way in EXITS.values())

@@ -45,7 +45,15 @@ EVENT = np.dtype(
     ]
 )
 
-# Where something that flies is at the end of a tick.
+# How something flies from the end of a tick on, told by where it is at a time; and where it is at the end of one.
+FLOWN = np.dtype(
+    [
+        ("tick", "i8"),
+        ("mover", "i8"),
+        *((name, "f8") for name in ("t", "x", "y", "angle", "vx", "vy", "spin", "scale")),
+        ("lasts", "i8"),  # see `IS_GONE` and those after it
+    ]
+)
 PIECE_TRACK = np.dtype(
     [
         ("tick", "i8"),

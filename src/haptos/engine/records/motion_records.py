@@ -40,8 +40,7 @@ MOVER = np.dtype(
         ("revolves", "i8"),  # the same, but for what is grown anew only because the body turns
         ("accel", "f8"),  # no point of its grown outlines has a greater acceleration, but where a leg ends
         ("fastest", "f8"),  # no point of its grown outlines is faster; infinite where that is not known
-        ("bending", "f8"),  # radians a second at the sharpest bend of its curve, which `fastest` includes
-        ("swing", "f8"),  # by how much each of those makes it faster
+        ("radius", "f8"),  # no point of its grown outlines is farther from its place, at a scale of 1
         ("crumble", "i8"),  # the row that says how it gives way, or -1
         ("flight", "i8"),  # the row that says how it flies, or -1
         ("solid", "i8"),  # where its items begin: solids, zones, effects, and where they end
@@ -63,9 +62,8 @@ LEG = np.dtype(
     ]
 )
 
-# A point of a curve, and the tangent over one of the pieces that its leg is cut into.
-# Of a curve, at equal distances: place, tangent over a piece, and by how much the next piece bends at most (radians).
-KNOT = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy", "bend")])
+# A point of a curve, and the tangent over one of the pieces that its leg is cut into, all of them equally long.
+KNOT = np.dtype([(name, "f8") for name in ("x", "y", "dx", "dy")])
 
 # A piece that gives way: `side` is the side that has to be touched, zero for any.
 CRUMBLE = np.dtype(
@@ -83,6 +81,8 @@ FLIGHT = np.dtype(
         ("flies", "i8"),  # whether it ever does
         ("made", "i8"),  # whether it is there only once it has been made
         ("free", "i8"),  # whether nothing but its flight moves it
+        ("carries", "i8"),  # whether anything else that moves by itself goes with it
+        ("hangs", "i8"),  # whether it hangs on the player
         *((name, "f8") for name in ("vx", "vy", "spin", "radius")),
         ("on_exit", "i8"),
         *((name, "f8") for name in ("box_x", "box_y", "restitution")),  # below zero: it passes through
@@ -97,14 +97,29 @@ FLIGHT = np.dtype(
     ]
 )
 
-# A shape as it is, for what flies: its core's corners (of a mover, about its place), and a circle around it.
+# A shape as it is, for what flies: its core's corners (of a mover, about its place), a circle around it, and a box.
 SHAPE = np.dtype(
     [
-        *((name, "i8") for name in ("piece", "mover", "layer", "breaks_on", "first", "count")),
+        *((name, "i8") for name in ("piece", "mover", "layer", "breaks_on", "bounces_off", "hangs", "first", "count")),
         *((name, "f8") for name in ("radius", "x", "y", "reach", "side_x", "side_y")),
+        *((name, "f8") for name in ("x0", "y0", "x1", "y1")),  # of what stays
         ("pace", "f8"),  # no point of it is faster, but for how its mover and what carries that fly
     ]
 )
+
+# What is free to fly where it likes, as far as others have to know: a place that it would have had at the time zero if
+# it had always flown as it does, its velocity, a circle about that, the same grown by the body; when it has to look out
+# for what it meets; the bits of its layer and of those that it breaks on or bounces off, none while it is not there.
+FLYING = np.dtype(
+    [
+        *((name, "f8") for name in ("x", "y", "vx", "vy", "reach", "room", "next")),
+        *((name, "i8") for name in ("layer", "meets", "mover")),
+        ("tell", "i8"),  # whether it is to be recorded; see `UNTOLD` and those after it
+    ]
+)
+
+# A place in the list of a cell: of which one, and who stands before and after it.
+LINK = np.dtype([("list", "i8"), ("before", "i8"), ("after", "i8")])
 
 # What makes pieces while the level runs.
 SPAWNER = np.dtype(
@@ -167,6 +182,11 @@ class Movers(NamedTuple):
     corners : (p,) CORNER
         The body's own core first, counter-clockwise from the lowest, and after it a point.
     flights, shapes, spawners, slots : (f,) FLIGHT, (s,) SHAPE, (n,) SPAWNER, (m,) rows of `flights`
+    others : rows of `shapes` that are not of what is free to fly
+    flying : (f,) FLYING, of one world
+    links, heads, cell : (4 f,) LINK, (n,) the first place of each list, the width of a cell
+        Of that world; see `haptos.engine.pieces.neighbours`.
+    tied : movers that neither stay nor are free to fly
     timed : movers for which something can be due
     carrying : zone outlines that take along what is inside
     player : the mover that stands for the player, -1 if nothing hangs on it
@@ -185,6 +205,12 @@ class Movers(NamedTuple):
     shapes: Records
     spawners: Records
     slots: NDArray[np.int64]
+    others: NDArray[np.int64]
+    flying: Records
+    links: Records
+    heads: NDArray[np.int64]
+    cell: float
+    tied: NDArray[np.int64]
     timed: NDArray[np.int64]
     carrying: NDArray[np.int64]
     player: int

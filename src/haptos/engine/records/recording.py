@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.records import Records
-from haptos.engine.records.journal import EVENT, PIECE_TRACK, TRACK
+from haptos.engine.records.journal import EVENT, FLOWN, TRACK
 
 FIRST_ROOM = 64
 
@@ -22,7 +22,7 @@ class Ticks(NamedTuple):
         Row 0 is the state before the first.
     scores : (n + 1, counters) ndarray
     events : (m,) EVENT
-    flights : (k,) PIECE_TRACK
+    flights : (k,) FLOWN
     """
 
     track: Records
@@ -50,7 +50,7 @@ class Recording:
 
     def __init__(self, counters: int, before: tuple[Recording, int, int, int] | None = None) -> None:
         self.track, self.scores = np.zeros(0, dtype=TRACK), np.zeros((0, counters))
-        self.events, self.flights = np.zeros(0, dtype=EVENT), np.zeros(0, dtype=PIECE_TRACK)
+        self.events, self.flights = np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN)
         self.ticks = self.event_count = self.flight_count = 0
         self._before = before
 
@@ -58,11 +58,12 @@ class Recording:
         """See to it that there is room for so many more of each."""
         rows = self.ticks + 1 + ticks
         if rows > len(self.track):
-            self.track, self.scores = _grown(self.track, rows), _grown(self.scores, rows)
+            used = self.ticks + 1
+            self.track, self.scores = _grown(self.track, used, rows), _grown(self.scores, used, rows)
         if self.event_count + events > len(self.events):
-            self.events = _grown(self.events, self.event_count + events)
+            self.events = _grown(self.events, self.event_count, self.event_count + events)
         if self.flight_count + flights > len(self.flights):
-            self.flights = _grown(self.flights, self.flight_count + flights)
+            self.flights = _grown(self.flights, self.flight_count, self.flight_count + flights)
 
     def has_room(self, events: int, flights: int) -> bool:
         """Whether there is room for so many more of each."""
@@ -113,8 +114,8 @@ class Recording:
         return Ticks(*(np.concatenate(column) for column in columns))
 
 
-def _grown(array: Any, rows: int) -> Any:
-    """Return an array with room for so many rows, and at least twice as many as it had."""
+def _grown(array: Any, used: int, rows: int) -> Any:
+    """Return an array with room for so many rows, at least twice as many as it had; only those in use are copied."""
     room = np.zeros((max(rows, 2 * len(array), FIRST_ROOM), *array.shape[1:]), dtype=array.dtype)
-    room[: len(array)] = array
+    room[: min(used, len(array))] = array[:used]
     return room

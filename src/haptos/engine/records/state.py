@@ -77,6 +77,11 @@ PLAYER = np.dtype(
         ("foot_turns", "i8"),  # whether that turns with the mover
         ("carried_x", "f8"),  # where it was carried to; it has moved by itself if it is elsewhere
         ("carried_y", "f8"),
+        *((name, "f8") for name in ("found_x", "found_y", "found_vx", "found_vy", "found_gx", "found_gy")),
+        ("found_held", "i8"),  # what its contacts were found for, at the end of a tick: nothing has to be found again
+        ("found_stance", "i8"),
+        ("found_dropping", "i8"),
+        ("found_shape", "i8"),
         ("home_x", "f8"),  # where it comes back
         ("home_y", "f8"),
         ("home_facing", "f8"),
@@ -142,6 +147,10 @@ class State(NamedTuple):
     watching : (watches,) whether each piece is in its zone
     cells : (n,) every number that rules may change; see `haptos.engine.build.changeable`
     zone_outlines, zone_faces, effect_outlines, effect_faces : the same of the zones and the effects
+    near_solids, near_zones, near_effects : (1 + outlines that move,) how many are near in this tick, and which
+    around_solids, box_solids, and so on : those that stay, as in the tables
+    flying, links, heads : of what is free to fly, as in the tables
+    due : (1 + flights,) how many of what flies have to look out in this tick, and which
     """
 
     player: Records
@@ -168,6 +177,19 @@ class State(NamedTuple):
     zone_faces: Records
     effect_outlines: Records
     effect_faces: Records
+    near_solids: NDArray[np.int64]
+    near_zones: NDArray[np.int64]
+    near_effects: NDArray[np.int64]
+    around_solids: NDArray[np.int64]
+    around_zones: NDArray[np.int64]
+    around_effects: NDArray[np.int64]
+    box_solids: NDArray[np.float64]
+    box_zones: NDArray[np.float64]
+    box_effects: NDArray[np.float64]
+    flying: Records
+    links: Records
+    heads: NDArray[np.int64]
+    due: NDArray[np.int64]
     spawning: Records
     taken: Records
     coming: NDArray[np.int64]

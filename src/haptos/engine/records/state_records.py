@@ -116,10 +116,14 @@ POSE = np.dtype(
         ("fly_vy", "f8"),
         ("fly_spin", "f8"),
         ("scale", "f8"),
+        ("listed", "i8"),  # whether it is among those that do so in this tick
+        ("turns", "i8"),  # the tick in which it did so last, times the most turns of one, and how many it took
+        ("leaves", "f8"),  # when it is out of the bounds
         ("dies", "f8"),  # when its time is up
         ("hits", "i8"),
         ("touches", "i8"),  # the piece that it touched last
         ("exits", "i8"),
+        ("placed", "i8"),  # whether its outlines are in the world; see `AFAR` and those after it
         ("passed", "i8"),  # whether the body is let through until it is clear of it
         ("shape", "i8"),  # the turn of the body that its outlines were grown by last
         ("off", "i8"),  # whether a rule has switched it off, or taken it away

@@ -238,7 +238,10 @@ class Obstacles(NamedTuple):
     outlines : (n,) OUTLINE
     faces : (m,) FACE
     grid : (1,) GRID
-    start, items : which outlines reach into which cell
+    start, items : which outlines that stay reach into which cell
+    near : how many outlines of what moves the body can meet in this tick, and which
+    around : how many of those that stay are in a box that was looked for last, and which
+    box : (4,) that box, left, right, bottom and top; none where the left is infinite
     """
 
     outlines: Records
@@ -246,6 +249,9 @@ class Obstacles(NamedTuple):
     grid: Records
     start: NDArray[np.int64]
     items: NDArray[np.int64]
+    near: NDArray[np.int64]
+    around: NDArray[np.int64]
+    box: NDArray[np.float64]
 
 
 class Rules(NamedTuple):

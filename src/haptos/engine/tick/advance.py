@@ -19,11 +19,13 @@ NO_CONTROLS = constant(0)
 
 
 @leaf
-def here(movers: Any, rest: Any, outlines: Any, faces: Any) -> Any:
+def here(movers: Any, rest: Any, outlines: Any, faces: Any, near: Any, around: Any, box: Any) -> Any:
     """Return obstacles where they are in one world; they are at rest where nothing moves."""
+    if rest is None:
+        return None
     if movers is None:
-        return rest
-    return Obstacles(outlines, faces, rest.grid, rest.start, rest.items)
+        return Obstacles(rest.outlines, rest.faces, rest.grid, rest.start, rest.items, near, around, box)
+    return Obstacles(outlines, faces, rest.grid, rest.start, rest.items, near, around, box)
 
 
 @leaf
@@ -55,21 +57,30 @@ def advance(
         Row 0 is the state before; it is written where the level begins.
     scores : (n + 1, counters)
         The same of what is counted.
-    events, flights : (m,) EVENT, (p,) PIECE_TRACK
-        Room for what happens, and for where what flies is.
+    events, flights : (m,) EVENT, (p,) FLOWN
+        Room for what happens, and for how what flies does.
     written, flown : (1,), (1,)
         How many of them there were; more than there is room for mean that the caller has to run this again with more.
     """
+    movers = tables.movers
+    solids = here(
+        movers, tables.solids, state.outlines, state.faces, state.near_solids, state.around_solids, state.box_solids
+    )
+    zones = here(
+        movers, tables.zones, state.zone_outlines, state.zone_faces, state.near_zones, state.around_zones,
+        state.box_zones,
+    )  # fmt: skip
+    effects = here(
+        movers, tables.effects, state.effect_outlines, state.effect_faces, state.near_effects, state.around_effects,
+        state.box_effects,
+    )  # fmt: skip
     core = Core(
-        tables.world[0], tables.body[0], here(tables.movers, tables.solids, state.outlines, state.faces), tables.walls,
-        tables.edges, state.player, state.contacts, state.touched, state.passing, state.segment, state.path,
-        state.probe, state.hit, Journal(events, written),
+        tables.world[0], tables.body[0], solids, tables.walls, tables.edges, state.player, state.contacts,
+        state.touched, state.passing, state.segment, state.path, state.probe, state.hit, Journal(events, written),
     )  # fmt: skip
     felt = Felt(
-        here(tables.movers, tables.zones, state.zone_outlines, state.zone_faces),
-        here(tables.movers, tables.effects, state.effect_outlines, state.effect_faces),
-        tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, state.inside, state.seen,
-        state.visits, state.within, state.occupied, state.ready,
+        zones, effects, tables.pieces, tables.surfaces, tables.fields, tables.ladders, tables.launches, state.inside,
+        state.seen, state.visits, state.within, state.occupied, state.ready,
     )  # fmt: skip
     played = Played(state.taken, state.coming, state.counts, state.given, state.hurting, state.saved)
     player = core.player

@@ -11,6 +11,7 @@ from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import resolve_objectives
 from haptos.engine.game.sensors import watch_pieces
 from haptos.engine.pieces.crumbling import update_weight
+from haptos.engine.pieces.flight import begin_flights
 from haptos.engine.player.frames import measure_contacts, update_frame
 from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.kept_contacts import find_support, is_ground, say_parted
@@ -35,7 +36,8 @@ def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
     write(journal, player, START, 0.0, NO_PIECE, math.nan, 0.0)
     if player.era > 0:
         write(journal, player, RESTARTS, 0.0, NO_PIECE, math.nan, 0.0)
-    begin_movers(movers, world, core.solids, felt.zones, felt.effects, moving, 0.0)
+    begin_movers(movers, world, core.solids, felt.zones, felt.effects, moving, state.near, player, 0.0)
+    begin_flights(movers, moving)
     find_ground(core, felt, floor, movers, moving)
     update_weight(movers, core.solids, moving, player, core.contacts, core.touched, journal)
     survey_zones(felt, felt.zones, player, journal, body.height, 0.0)
@@ -80,7 +82,7 @@ def place(core: Any, felt: Any, played: Any, tables: Any, state: Any, x: float, 
     if player.over:
         return
     first = journal.written[0]
-    begin_movers(tables.movers, world, core.solids, felt.zones, felt.effects, state.moving, now)
+    begin_movers(tables.movers, world, core.solids, felt.zones, felt.effects, state.moving, state.near, player, now)
     teleport(body, tables.floor, player, core.contacts, core.touched, core.passing, x, y, now)
     write(journal, player, PLACED, now, NO_PIECE, math.nan, 0.0)
     say_parted(core.touched, player, journal)

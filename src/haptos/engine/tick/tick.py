@@ -50,7 +50,7 @@ def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) 
     end = player.tick * world.dt
     follow_player(movers, player, moving, begin)
     make_pieces(core, movers, moving, state.spawning, acts, floor, begin, end)
-    advance_flights(core, movers, moving, begin, end)
+    advance_flights(core, movers, moving, state.due, begin, end)
     # What moves and is near.
     gather_movers(core, felt, movers, moving, state.near, state.rules, begin, end)
     # Gravity and fields; the body stands up after them.
