@@ -64,6 +64,29 @@ def lifts(count: int) -> haptos.Level:
     return haptos.Level(player={"at": [2000, 14]}, pieces=pieces)
 
 
+def embers(count: int) -> haptos.Level:
+    """Return a wide hall in which so many embers fly at once, each for eight seconds, and put each other out."""
+    ember = {
+        "layer": "ember", "shape": {"circle": 3}, "drift": {"on_exit": "vanish"}, "fragile": {"on": ["ember", "stone"]}
+    }  # fmt: skip
+    aim = {"box": [4800, 3200], "speed": [20, 60]}
+    brazier = {"kind": "ember", "every": 8 / count, "area": "inside", "aim": aim, "lasts": 8, "limit": count}
+    return haptos.Level(
+        world={"bounds": {"corners": [0, 0, 6000, 4000]}},
+        contacts={
+            "layers": ["body", "stone", "ember"],
+            "solid": {"body": ["stone"]},
+            "overlap": {"body": ["ember"], "ember": ["ember", "stone"]},
+        },
+        player={"at": [3000, 14], "layer": "body"},
+        kinds={"ember": ember},
+        pieces=[
+            {"name": "floor", "layer": "stone", "shape": {"corners": [-16, -16, 6016, 0]}},
+            {"name": "brazier", "layer": "stone", "at": [3000, 2000], "spawner": brazier},
+        ],
+    )
+
+
 def drops(count: int) -> haptos.Level:
     """Return a hall full of drops that come, half of them at a speed and half by easing, and shelves to jump on."""
     rng = np.random.default_rng(2)

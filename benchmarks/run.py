@@ -94,6 +94,19 @@ def movers() -> Mark:
     return at_least("1,000 pieces on routes", len(held) / seconds, 50_000, "ticks/s", ",.0f")
 
 
+def flyers() -> list[Mark]:
+    """What flies, is made and breaks: in a room of the demo, and a thousand at once that break on each other."""
+    held = levels.controls(TICKS // 10)
+    gallery, sky = compile_level(haptos.load(demo_file("ember-gallery.toml"))), compile_level(levels.embers(1000))
+    for compiled in (gallery, sky):
+        once(compiled, held[:10])
+    room, many = best([lambda: once(gallery, held), lambda: once(sky, held[:10_000])])
+    return [
+        at_least("one world, the demo's ember gallery", len(held) / room, 150_000, "ticks/s", ",.0f"),
+        at_least("1,000 embers that fly and break on each other", 10_000 / many, 20_000, "ticks/s", ",.0f"),
+    ]
+
+
 def pickups() -> Mark:
     held = levels.controls(TICKS // 3)
     compiled = compile_level(levels.drops(5000))
@@ -218,8 +231,8 @@ def main() -> int:
     """Measure everything and print the table; return the exit code."""
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
-        *accuracy.rows(), *speeds(), *by_hand(), movers(), pickups(), against_c(), threads(), *loading(), *tool(),
-        *contacts.rows(),
+        *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), pickups(), against_c(), threads(), *loading(),
+        *tool(), *contacts.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

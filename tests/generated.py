@@ -10,6 +10,7 @@ import numpy as np
 
 import haptos
 from haptos.engine.records.events import STALL
+from tests.hall import scaled_player
 
 BODIES: list[dict[str, Any]] = [{"capsule": [14, 28]}, {"circle": 10}, {"box": [14, 28]}]
 CUES = (
@@ -21,6 +22,11 @@ PAIRS = (("touch", "part"), ("enter", "leave"))
 
 def level_of(seed: int, moves: bool = True, tick_rate: int = 60) -> haptos.Level:
     """Return the level of a seed: on a grid of 16, so that corners and edges meet, and walled in."""
+    return haptos.Level(**data_of(seed, moves, tick_rate))
+
+
+def data_of(seed: int, moves: bool = True, tick_rate: int = 60) -> dict[str, Any]:
+    """Return the same as it stands in a file."""
     rng = np.random.default_rng(seed)
     pieces: list[dict[str, Any]] = []
     view = "top" if rng.random() < 0.3 else "side"
@@ -38,11 +44,56 @@ def level_of(seed: int, moves: bool = True, tick_rate: int = 60) -> haptos.Level
     corners = [-320, -240, 320, 240]
     bounds = {"corners": corners, "left": "wall", "right": "wall", "top": "wall", "bottom": "wall"}
     at = [float(rng.integers(-250, 250)), float(rng.integers(150, 210))]
-    return haptos.Level(
-        world={"view": view, "bounds": bounds, "tick_rate": tick_rate},
-        player={"at": at, "shape": BODIES[seed % 3], "crush": {"lethal": bool(rng.random() < 0.5), "points": 0}},
-        pieces=pieces,
-    )
+    return {
+        "world": {"view": view, "bounds": bounds, "tick_rate": tick_rate},
+        "player": {"at": at, "shape": BODIES[seed % 3], "crush": {"lethal": bool(rng.random() < 0.5), "points": 0}},
+        "pieces": pieces,
+    }
+
+
+def transformed(data: dict[str, Any], angle: float = 0.0, scale: float = 1.0, side: float = 1.0) -> haptos.Level:
+    """Return a level turned by degrees, scaled, and, for a side of -1, mirrored; its walls become pieces."""
+    cosine, sine = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+
+    def put(point: Any) -> list[float]:
+        x, y = side * scale * point[0], scale * point[1]
+        return [x * cosine - y * sine, x * sine + y * cosine]
+
+    def sized(shape: dict[str, Any]) -> dict[str, Any]:
+        if "polygon" in shape:
+            return {"polygon": [[side * scale * x, scale * y] for x, y in shape["polygon"]]}
+        return {
+            form: scale * size if form == "circle" else [scale * one for one in size] for form, size in shape.items()
+        }
+
+    walls = [([-340, 0], [40, 560]), ([340, 0], [40, 560]), ([0, -260], [720, 40]), ([0, 260], [720, 40])]
+    pieces = [{"name": f"wall {at}", "at": at, "shape": {"box": size}} for at, size in walls]
+    found = []
+    for piece in [*pieces, *data["pieces"]]:
+        new = {**piece, "at": put(piece["at"]), "shape": sized(piece["shape"])}
+        new["turn"] = side * piece.get("turn", 0.0) + angle
+        if "surface" in piece:
+            factor = {"conveyor": side * scale}
+            new["surface"] = {key: factor.get(key, 1.0) * value for key, value in piece["surface"].items()}
+        if "push" in piece.get("field", {}):
+            new["field"] = {"push": put(piece["field"]["push"])}
+        if "gravity" in piece.get("field", {}):
+            new["field"] = {"gravity": {"toward": True, "strength": scale * 1500}}
+        if "launch" in piece:
+            new["launch"] = {"height": scale * 60}
+        if "spin" in piece:
+            new["spin"] = {"speed": side * piece["spin"]["speed"]}
+        if "route" in piece:
+            route = piece["route"]
+            stops = [put(stop) for stop in route["stops"]]
+            new["route"] = {**route, "stops": stops, "speed": scale * route["speed"]}
+        found.append(new)
+    world = {"view": data["world"]["view"], "tick_rate": data["world"]["tick_rate"]}
+    # In the top view, which can't be turned, it presses on the floor.
+    world["gravity"] = put([0, -1800])
+    player = {**data["player"], **scaled_player(scale), "at": put(data["player"]["at"])}
+    player["shape"] = sized(player["shape"])
+    return haptos.Level(world=world, player=player, pieces=found)
 
 
 def cues_of(seed: int, count: int = 30) -> str:

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 
 import haptos
 from haptos.engine.records.events import STALL
-from tests.generated import BODIES, cues_of, flaws_of, level_of
+from tests.generated import BODIES, cues_of, data_of, flaws_of, level_of, transformed
+from tests.hall import mirrored as swapped_sides
 from tests.scenes import first, rows_of
 
 G = 1800
@@ -187,3 +189,34 @@ def test_random_levels_have_no_flaw(first_seed):
             # Rules of levels that contradict each other have tests of their own.
             continue
         assert flaws_of(run) == [], f"seed {seed}"
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_mirrored_turned_larger_and_in_another_order_a_level_gives_the_same_track(seed):
+    data, cues = data_of(seed), cues_of(seed, 6)
+    plain = haptos.simulate(transformed(data), cues).track[["x", "y"]].to_numpy()[:121]
+    ways = [(0, 1, -1), (0, 3, 1)] + ([(30, 1, 1)] if data["world"]["view"] == "side" else [])
+    for angle, scale, side in ways:
+        words = swapped_sides(cues) if side < 0 else cues
+        track = haptos.simulate(transformed(data, angle, scale, side), words).track[["x", "y"]].to_numpy()[:121]
+        cosine, sine = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        expected = scale * plain * [side, 1] @ np.array([[cosine, sine], [-sine, cosine]])
+        assert np.abs(track - expected).max() < 1e-6 * scale
+    swapped = haptos.Level(**{**data, "pieces": data["pieces"][::-1]})
+    one, other = (haptos.simulate(level, cues).track[["x", "y"]] for level in (haptos.Level(**data), swapped))
+    assert one.equals(other)
+
+
+@pytest.mark.parametrize("held", ["wait", "right"])
+@pytest.mark.parametrize("tick_rate", [30, 240])
+def test_what_is_pushed_by_something_round_is_met_once(held, tick_rate):
+    ball = {
+        "name": "ball",
+        "at": [60, 26],
+        "shape": {"circle": 10},
+        "route": {"stops": [[0, 0], [-400, 60]], "speed": 90},
+    }
+    level = haptos.Level(world={"tick_rate": tick_rate}, player={"at": [0, 14]}, pieces=[FLOOR, ball])
+    run = haptos.simulate(level, f"{held} 1.2 s")
+    assert [row.piece for row in rows_of(run, "touch")].count("ball") == 1
+    assert stalls(run) == 0

@@ -284,3 +284,51 @@ def test_what_asks_about_bounds_needs_them():
         haptos.LevelError, match=r"'ember', drift: found something about the bounds, expected world.bounds"
     ):
         haptos.simulate(level)
+
+
+@pytest.mark.parametrize("turns", [0, 40])
+@pytest.mark.parametrize("rate", [30, 60, 240])
+def test_two_that_fly_at_each_other_break_when_their_gap_is_used_up(rate, turns):
+    def thrown(name: str, x: float, speed: float) -> dict:
+        own = drifting(name, at=(x, 150), velocity=[speed, 0], spin=turns)
+        return {**own, "fragile": {"on": ["hazard"]}}
+
+    # Between circles of 6 that come 500 nearer at 70 and 30.
+    run = haptos.simulate(sky(thrown("left", -250, 70), thrown("right", 250, -30), tick_rate=rate), "wait 6 s")
+    assert [row.t for row in rows_of(run, "vanish")] == pytest.approx([488 / 100, 488 / 100], abs=1e-7)
+
+
+def test_nothing_meets_what_is_made_before_it_is_made():
+    maker = {"name": "maker", "at": [0, 150], "spawner": {"kind": "ember", "first": 1.0071, "velocity": [0, 0]}}
+    kind = {"layer": "hazard", "shape": {"circle": 6}, "drift": {}, "fragile": {"on": ["hazard"]}}
+    # It is in the way from 0.98 s on, in the tick in which the other is made.
+    passer = {**drifting("passer", at=(-60, 150), velocity=[60, 0]), "fragile": {"on": ["hazard"]}}
+    run = haptos.simulate(sky(passer, maker, kinds={"ember": kind}), "wait 2 s")
+    assert [row.t for row in rows_of(run, "vanish")] == pytest.approx([1.0071, 1.0071])
+
+
+def test_of_many_that_fly_each_meets_just_whom_arithmetic_says():
+    rng = np.random.default_rng(7)
+    places, speeds = rng.uniform([-390, 0], [390, 290], (40, 2)), rng.uniform(-60, 60, (40, 2))
+    pieces = [
+        {**drifting(f"ember {index}", at=at, velocity=speed.tolist()), "fragile": {"on": ["hazard"]}}
+        for index, (at, speed) in enumerate(zip(places, speeds, strict=True))
+    ]
+    level = haptos.Level(player={"at": [0, -500], "shape": {"circle": 5}}, pieces=pieces)
+    broken = {row.who: row.t for row in rows_of(haptos.simulate(level, "wait 3 s"), "vanish")}
+    # The earliest meeting of two that are both still there, and so on.
+    gone: dict[int, float] = {}
+    meetings = []
+    for one in range(40):
+        for other in range(one):
+            d, v = places[one] - places[other], speeds[one] - speeds[other]
+            root = (d @ v) ** 2 - (v @ v) * (d @ d - 12**2)
+            when = (
+                0.0 if d @ d < 12**2 else (-(d @ v) - math.sqrt(root)) / (v @ v) if root > 0 and d @ v < 0 else math.inf
+            )
+            meetings.append((when, one, other))
+    for when, one, other in sorted(meetings):
+        if when <= 3 and one not in gone and other not in gone:
+            gone[one] = gone[other] = when
+    assert len(gone) > 6
+    assert broken == {f"ember {index}": pytest.approx(when, abs=1e-6) for index, when in gone.items()}

@@ -201,7 +201,9 @@ def test_the_up_turns_as_fast_as_it_may_and_waits_where_there_is_no_room():
     run = haptos.simulate(level, "wait 0.5 s")
     blocked = [row for row in run.event_rows if row.event == "turn_blocked"]
     assert len(blocked) == 1
-    assert (run.track.up_y == 1).all()
+    # It leans until both ends of its core, 46 apart, have used up the room of 20 - 14 between the walls.
+    leans = np.degrees(np.arctan2(-run.track.up_x, run.track.up_y)).iloc[-1]
+    assert leans == pytest.approx(np.degrees(np.arcsin(6 / 46)), abs=0.1)
     assert run.track.x.abs().max() <= 3 + 1e-6
 
 

@@ -151,3 +151,16 @@ def test_held_by_the_head_alone_the_way_down_lets_go_where_the_body_is(flat):
     assert track.y[6] == pytest.approx(14 + 9)
     assert np.abs(np.diff(track.y)).max() < 10
     assert track.y.iloc[-1] == pytest.approx(14)
+
+
+@pytest.mark.parametrize("body", BODIES, ids=str)
+@pytest.mark.parametrize("turn", [0, 20, -30])
+def test_under_a_slanted_ceiling_a_climber_stays_where_the_ladder_holds(flat, body, turn):
+    ceiling = {"name": "ceiling", "at": [30, 150], "turn": turn, "shape": {"box": [160, 20]}}
+    short = rigging(at=[0, 50], shape={"box": [16, 100]}, ladder={"top": False})
+    run = haptos.simulate(flat([short, ceiling], body), "up 3 s")
+    assert "stall" not in set(run.events.event)
+    assert len(climbs(run)) == 1
+    # On its middle, as high as the ceiling lets it.
+    assert np.ptp(run.track.y.iloc[-30:]) < 1e-9
+    assert abs(run.track.x.iloc[-1]) < 1e-6

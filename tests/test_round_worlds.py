@@ -127,3 +127,47 @@ def test_within_its_core_a_pull_is_even_and_a_negative_one_pushes_away():
         simulation.step()
         assert simulation.state.player["gravity_x"][0] == pytest.approx(pull)
         assert simulation.x - at == pytest.approx(0.5 * pull / 60**2)
+
+
+@pytest.mark.parametrize("shape", BODIES)
+@pytest.mark.parametrize(("held", "angle"), [("right+sprint", 60), ("left+sprint", -60)])
+@pytest.mark.parametrize("rate", [30, 240])
+def test_nobody_turns_through_a_wall_on_a_globe(shape, held, angle, rate):
+    at = 120 * np.array([math.sin(math.radians(angle)), math.cos(math.radians(angle))])
+    wall = {"name": "wall", "at": at.tolist(), "turn": -angle, "shape": {"box": [2, 60]}}
+    level = haptos.Level(world={"tick_rate": rate}, player={"at": [0, 114], "shape": shape}, pieces=[*globe(), wall])
+    run = haptos.simulate(level, f"{held} 3 s")
+    turned = np.unwrap(np.arctan2(run.track.x, run.track.y))
+    assert np.abs(turned).max() < math.radians(60)
+    assert "wall" in {row.piece for row in run.event_rows if row.event == "touch"}
+
+
+def space(**player) -> haptos.Level:
+    pull = {"name": "pull", "layer": "zone", "shape": {"circle": 200}}
+    pull["field"] = {"gravity": {"toward": True, "strength": 1200}}
+    return haptos.Level(
+        world={"gravity": [0, 0]}, player={"at": [0, 114], **player},
+        pieces=[{"name": "globe", "at": [0, 0], "shape": {"circle": 100}}, {**pull, "at": [0, 0]}],
+    )  # fmt: skip
+
+
+def test_without_gravity_a_body_floats_on_as_it_left_the_last_field():
+    # From 114 at 800 against 1200 for 100 of height: v² = 800² - 2 · 1200 · 100; on the globe it walks at 150.
+    run = haptos.simulate(space(jump={"speed": 800}), "jump 0.3 s, right+jump 2 s")
+    out = first(run, "leave")
+    assert math.hypot(out.x, out.y) == pytest.approx(214, rel=1e-3)
+    after = run.track[run.track.t > out.t + 0.1]
+    speed = math.sqrt(800**2 - 2 * 1200 * 100)
+    assert np.hypot(after.vx, after.vy).to_numpy() == pytest.approx(speed, rel=0.02)
+    # Straight on, upright as it was, without steering.
+    assert np.ptp(after.vx) < 1e-9
+    assert np.ptp(after.up_x) < 1e-9
+    steered = haptos.simulate(space(jump={"speed": 800}, run={"air_accel": 300}), "jump 0.4 s, right 1 s").track
+    assert steered.vx.iloc[-1] > 100
+
+
+def test_without_gravity_what_needs_some_says_so():
+    for values, word in (({"jump": {"height": 50}}, "jump.speed"), ({}, "without gravity")):
+        with pytest.raises(haptos.LevelError, match=word):
+            haptos.moves(space(**values))
+    assert [one.code for one in haptos.check(space())] == ["floats-away"]

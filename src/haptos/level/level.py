@@ -98,6 +98,9 @@ def _require_version(data: dict[str, Any]) -> None:
 
 
 def _check_names(level: Level) -> None:
+    if level.world.is_weightless and level.player.jump.height is not None:
+        message = f"found {level.player.jump.height:g} in a world without gravity, expected jump.speed"
+        raise LevelError("player.jump.height", message)
     table = level.contact_table()
     if level.player.layer is not None:
         table.require(level.player.layer, "player.layer")

@@ -116,6 +116,8 @@ class Crush(Section):
     points: Factor = 0.0
 
 
+# Gravity of a world that says none.
+USUAL_GRAVITY = 1800.0
 DEFAULT_JUMP_HEIGHT = 72.0
 # Steps and dips of this share of the body's height are taken without a jump or a hop.
 DEFAULT_STEP = 1.0 / 7.0
@@ -178,9 +180,19 @@ class Player(Section):
         """How far the ground may fall away under a body that stays on it."""
         return DEFAULT_STEP * self.shape.size[1] if self.ground.snap is None else self.ground.snap
 
+    @property
+    def steers_afloat(self) -> bool:
+        """Whether what is said of the run in the air holds without gravity, too."""
+        return bool({"air_accel", "air_brake"} & self.run.model_fields_set)
+
     def jump_speed(self, gravity: float) -> float:
-        """Return the speed at which a jump leaves, sqrt(2 g h), under the gravity of the rise."""
+        """Return the speed at which a jump leaves, sqrt(2 g h), under the gravity of the rise.
+
+        Without gravity a height says nothing: the usual jump leaves as fast as under the usual gravity.
+        """
         if self.jump.speed is not None:
             return self.jump.speed
         height = DEFAULT_JUMP_HEIGHT if self.jump.height is None else self.jump.height
+        if gravity == 0.0:
+            gravity = USUAL_GRAVITY
         return (2.0 * gravity * self.fall.rising_factor * height) ** 0.5

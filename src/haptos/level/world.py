@@ -46,7 +46,7 @@ class World(Section):
     length_unit : name of the unit of plain lengths
     tick_rate : ticks a second
     frame_rate : frames a second, for the unit ``frame``
-    gravity : acceleration (x, y)
+    gravity : acceleration (x, y); none, as among round worlds in space, is [0, 0]
     lost_below : height, measured against gravity, below which a body's centre is lost
     bounds : the world's edges
     method : how motion is integrated
@@ -64,17 +64,20 @@ class World(Section):
     seed: int = Field(default=0, ge=0, strict=True)
 
     @model_validator(mode="after")
-    def _side_needs_gravity(self) -> World:
-        if self.view == "side" and self.gravity == (0.0, 0.0):
-            raise ValueError("found gravity [0, 0] in the side view, expected some (view = 'top' has none)")
+    def _top_has_no_height(self) -> World:
         if self.view == "top" and self.lost_below is not None:
             raise ValueError("found lost_below in the top view, which has no height; expected a bounds side of 'lost'")
         return self
 
     @property
+    def is_weightless(self) -> bool:
+        """Whether a world seen from the side has no gravity but that of fields."""
+        return self.view == "side" and self.gravity == (0.0, 0.0)
+
+    @property
     def up(self) -> tuple[float, float]:
-        """Unit vector against gravity; +y in the top view."""
-        if self.view == "top":
+        """Unit vector against gravity; +y in the top view, and where there is no gravity."""
+        if self.view == "top" or self.is_weightless:
             return (0.0, 1.0)
         x, y = self.gravity
         size = (x * x + y * y) ** 0.5

@@ -36,7 +36,7 @@ class Flight:
         limit = player.fall.terminal_speed
         self.terminal = math.inf if limit is None else limit
         self.jump_speed = player.jump_speed(self.gravity)
-        if player.jump.speed is None:
+        if player.jump.speed is None and self.gravity > 0.0:
             self.apex_height = player.jump.height or DEFAULT_JUMP_HEIGHT
         else:
             self.apex_height = self.jump_speed**2 / (2 * self.rising) if self.rising > 0 else math.inf

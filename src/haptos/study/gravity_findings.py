@@ -12,6 +12,7 @@ import shapely.affinity
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.resolved_piece import ResolvedPiece
+from haptos.level.world import SIDES
 from haptos.study.findings import Finding
 from haptos.study.solids import solid_shapes
 
@@ -29,13 +30,32 @@ def find_gravity_faults(compiled: CompiledLevel) -> list[Finding]:
         and piece.facet("field").gravity is not None
         and compiled.resolved.meeting(piece) == "overlap"
     ]
-    if not fields or compiled.level.world.view == "top":
+    if compiled.level.world.view == "top":
         return []
-    findings = [tie for one, other in combinations(fields, 2) for tie in _tie(one, other)]
+    floats = _floats_away(compiled)
+    if not fields:
+        return floats
+    findings = floats + [tie for one, other in combinations(fields, 2) for tie in _tie(one, other)]
     for index, piece, zone in fields:
         findings += _sticks_out(compiled, index, piece, zone)
         findings += _no_way_back(compiled, piece, zone, [other for _, other, _ in fields], [z for _, _, z in fields])
     return findings
+
+
+def _floats_away(compiled: CompiledLevel) -> list[Finding]:
+    """Return the finding that nothing brings back who leaves the ground in a world without gravity."""
+    world = compiled.level.world
+    if not world.is_weightless:
+        return []
+    sides = SIDES if world.bounds is None else [side for side in SIDES if getattr(world.bounds, side) == "open"]
+    if not sides:
+        return []
+    where = "world.bounds" if world.bounds is None else f"world.bounds.{sides[0]}"
+    message = (
+        "the world has no gravity and is open: who leaves the last piece, or the last field, floats away for ever; "
+        "give it bounds on all sides that are 'lost', a 'wall', or 'wrap'"
+    )
+    return [Finding("warning", "floats-away", where, message)]
 
 
 def _tie(one: tuple[int, ResolvedPiece, Any], other: tuple[int, ResolvedPiece, Any]) -> list[Finding]:

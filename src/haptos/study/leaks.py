@@ -35,7 +35,10 @@ def find_leaks(compiled: CompiledLevel) -> list[Finding]:
 
 def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
     level = compiled.level
-    findings = []
+    findings: list[Finding] = []
+    if level.world.is_weightless:
+        # Every open side is a way out; that is said once, of gravity.
+        return findings
     above = side_above(level)
     reached = space.reached
     width, height = level.player.shape.size

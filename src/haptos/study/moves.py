@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.simulation import Simulation
+from haptos.errors import LevelError
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
 from haptos.study.ballistics import GAITS, Flight, corner_reach, gait_speed
@@ -54,7 +55,7 @@ def moves(level: Level) -> pd.DataFrame:
     Raises
     ------
     LevelError
-        If a piece can't be resolved.
+        If a piece can't be resolved, or the world has no gravity.
     TypeError
         If it is no level.
 
@@ -73,6 +74,7 @@ def moves(level: Level) -> pd.DataFrame:
     import pandas as pd
 
     compile_level(level)
+    _require_gravity(level)
     rows = _side_moves(level) if level.world.view == "side" else _top_moves(level)
     return pd.DataFrame(rows, columns=list(Move._fields))
 
@@ -104,6 +106,16 @@ def integrators(level: Level) -> pd.DataFrame:
     )
     rows = [(name, exact, *(jump[key] for jump in jumps), unit) for name, key, exact, unit in numbers]
     return pd.DataFrame(rows, columns=columns)
+
+
+def _require_gravity(level: Level) -> None:
+    """Raise in a world without gravity, where jumps and falls are as its fields have them."""
+    if level.world.is_weightless:
+        message = (
+            "found [0, 0], expected some: without gravity no jump comes down; to measure those in a field, give a copy "
+            "of the level the gravity of that field"
+        )
+        raise LevelError("world.gravity", message)
 
 
 def _side_moves(level: Level) -> list[Move]:

@@ -172,6 +172,8 @@ def _of_player(level: Level, cells: Cells, path: str, rest: str, to: Any, place:
     given = _checked(level, section, key, to, path, place)
     value = math.inf if given is None else float(given)
     if rest == "jump.height":
+        if level.world.is_weightless:
+            raise LevelError(place, f"found {path} in a world without gravity, expected {PLAYER}.jump.speed")
         value = math.sqrt(2.0 * math.hypot(*level.world.gravity) * level.player.fall.rising_factor * value)
     return Change(None, [(cells.place("body", 0, BODY_PATHS[rest]), value)])
 

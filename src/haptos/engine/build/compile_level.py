@@ -272,6 +272,7 @@ def _body(level: Level) -> Records:
     row["step_height"], row["snap"] = player.step_height, player.snap
     row["climb"] = player.climb.speed
     row["keep_momentum"] = player.keep_momentum
+    row["steers_afloat"] = player.steers_afloat or not level.world.is_weightless
     row["half_width"], row["half_height"], row["radius"] = half_extents(player.shape)
     row["survives"], row["on_death"] = not player.crush.lethal, DEATHS.index(player.on_death)
     row["turn_rate"] = math.inf if player.turn_rate == "none" else math.radians(player.turn_rate)

@@ -204,22 +204,28 @@ def _field(place: Place) -> Made:
     field = place.piece.facet("field")
     x, y = place.motions.origins[place.number]
     row = facet_row(
-        field, FIELD, **_gravity(place.motions, field), piece=place.number, mover=place.motions.numbers[place.number],
+        field, FIELD, **_gravity(place, field), piece=place.number, mover=place.motions.numbers[place.number],
         x=x, y=y, push_x=field.push[0], push_y=field.push[1], entered=0.0,
     )  # fmt: skip
     yield row, Reach(grow_outlines(place.shapes, place.body), place.shapes)
 
 
-def _gravity(motions: Motions, field: FieldEffect) -> Row:
+def _gravity(place: Place, field: FieldEffect) -> Row:
     """Return what a field makes of gravity, as it stands in the table."""
-    own = field.gravity
+    own, world = field.gravity, place.motions.resolved.level.world
+    if own is not None and world.is_weightless:
+        where = f"{place.piece.place}, field.gravity"
+        if own.flip:
+            raise LevelError(f"{where}.flip", "found it in a world without gravity, expected vector, or toward")
+        if own.toward and own.strength is None:
+            raise LevelError(f"{where}.strength", "missing, expected one in a world without gravity")
     if own is None:
         return {
             "gravity": int(NO_GRAVITY), "lasts": 0, "falloff": 0, "gravity_x": 0.0, "gravity_y": 0.0, "strength": 0.0,
             "reference": 1.0, "core": 0.0,
         }  # fmt: skip
     kind = TURNS_OVER if own.flip else POINTS if own.vector is not None else ATTRACTS_TO
-    strength = math.hypot(*motions.resolved.level.world.gravity) if own.strength is None else own.strength
+    strength = math.hypot(*world.gravity) if own.strength is None else own.strength
     x, y = own.vector or (0.0, 0.0)
     return {
         "gravity": int(kind), "lasts": LASTS.index(own.lasts), "falloff": FALLOFFS.index(own.falloff), "gravity_x": x,

@@ -166,6 +166,8 @@ def plan_air(body: Any, player: Any, segment: Any) -> None:
     rx, ry = uy * player.handed, -ux * player.handed
     target = direction(player.held) * gait(body, player)
     accelerate, brake = body.air_accel * player.accel_factor, body.air_brake * player.accel_factor
+    if not body.steers_afloat and player.gravity_x == 0.0 and player.gravity_y == 0.0:
+        accelerate, brake = 0.0, 0.0
     rate, segment.goal, _ = approach(player.vx * rx + player.vy * ry, target, accelerate, brake, body.sprint)
     aside = player.push_x * rx + player.push_y * ry
     if rate == 0.0:

@@ -120,18 +120,21 @@ def plan_ladder(
     segment.axis_x, segment.axis_y = 0.0, 0.0
     if climb != 0.0 and room <= speed * segment.limit * AT_THE_END:
         segment.limit, segment.reason = min(room / speed, segment.limit), LADDER_END
-    aside = 0.0
+    aside, off = 0.0, 0.0
     if ladder.centres:
         off = (player.x - ladder.x) * uy - (player.y - ladder.y) * ux
         if abs(off) > near:
             aside = -speed if off > 0.0 else speed
-            if abs(off) <= speed * segment.limit * AT_THE_END:
-                segment.limit, segment.reason = min(abs(off) / speed, segment.limit), LADDER_END
     player.vx = climb * speed * ux + aside * uy
     player.vy = climb * speed * uy - aside * ux
     for index in range(player.contacts):
         contacts[index].held = 1 if approach_speed(player, contacts[index]) >= -segment.tiny_speed else 0
     admit_velocity(player, contacts, segment.tiny_speed)
+    across = player.vx * uy - player.vy * ux
+    if aside != 0.0 and across * off < 0.0 and abs(off) <= abs(across) * segment.limit * AT_THE_END:
+        segment.limit, segment.reason = min(abs(off / across), segment.limit), LADDER_END
+    elif ladder.centres and aside == 0.0 and abs(across) > segment.tiny_speed:
+        _keep_to_middle(player, contacts, segment.tiny_speed, climb * speed, speed, ux, uy)
     if player.vx == 0.0 and player.vy == 0.0 and segment.reason == LADDER_END:
         segment.limit, segment.reason = remaining, END_OF_TICK
     height = player.x * player.up_x + player.y * player.up_y
@@ -139,3 +142,24 @@ def plan_ladder(
     player.peak = height
     player.air_since = now
     return True
+
+
+@leaf
+def _keep_to_middle(
+    player: Any, contacts: Any, tiny: float, climb: float, speed: float, ux: float, uy: float
+) -> None:  # fmt: skip
+    """Hold a climber to the middle of its ladder who is pressed aside, as by a slanted ceiling, if its pull does that.
+
+    In the middle the pull back may be anything up to its speed either way: the one holds that changes nothing.
+    """
+    vx, vy = player.vx, player.vy
+    across = vx * uy - vy * ux
+    aside = -speed if across > 0.0 else speed
+    player.vx, player.vy = climb * ux + aside * uy, climb * uy - aside * ux
+    admit_velocity(player, contacts, tiny)
+    pulled = player.vx * uy - player.vy * ux
+    if across * pulled <= 0.0:
+        share = across / (across - pulled)
+        player.vx, player.vy = vx + share * (player.vx - vx), vy + share * (player.vy - vy)
+    else:
+        player.vx, player.vy = vx, vy

@@ -9,8 +9,8 @@ import math
 from typing import Any
 
 from haptos.engine.collision.features import foot_at, nearest_feature
-from haptos.engine.collision.grid import look_anew
-from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way
+from haptos.engine.collision.grid import look_anew, visit_outlines
+from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way, is_passed
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import take_off
@@ -22,8 +22,12 @@ from haptos.engine.records.journal import write
 SAME_UP = 1e-12
 # What is farther than this from the body after it turned, as a share of its height, is no longer touched.
 PARTED = 1e-3
-# Where a body turns into something, it is moved out of that by no more than this share of its height.
-MOST_ROOM = 0.25
+# Where a body turns into something, it is moved out of that by no more than this share of its height for a radian.
+MOST_ROOM = 0.6
+# It turns by no more than this (radians) at once; in each step it moves by less than a share of its height.
+MOST_TURN = 0.05
+# What is left of a turn that is blocked is known to this angle.
+LEAST_TURN = 1e-3
 MOST_TRIES = 4
 
 
@@ -35,8 +39,7 @@ def turn_upright(
 
     It turns about its foot where it stands; where it walks on a round world, about its middle, which goes at its speed.
     """
-    world, body, solids, walls, player = core.world, core.body, core.solids, core.walls, core.player
-    contacts = core.contacts
+    world, body, solids, player = core.world, core.body, core.solids, core.player
     if is_played is None or movers is None:
         return
     if not world.turns:
@@ -53,20 +56,41 @@ def turn_upright(
         if player.gravity_source >= 0 and (player.vx != 0.0 or player.vy != 0.0):
             if fields[player.gravity_source].gravity == ATTRACTS_TO:
                 about_foot = False
-        _turn_by(movers, body, walls, player, contacts, solids, angle, about_foot)
-        if _find_room(movers, body, solids, zones, effects, walls, player, moving):
+        left = _sweep(core, movers, zones, effects, moving, angle, about_foot)
+        if left == 0.0:
             player.is_blocked = 0
         else:
-            _turn_back(movers, body, walls, player, x, y, ux, uy)
             if player.is_blocked == 0:
-                write(core.journal, player, BLOCKED, now, NO_PIECE, math.degrees(angle), 0.0)
+                write(core.journal, player, BLOCKED, now, NO_PIECE, math.degrees(left), 0.0)
             player.is_blocked = 1
         height = player.x * player.up_x + player.y * player.up_y
         # The measure of a fall goes on.
         player.peak, player.base = height + peak, height + base
         player.tuned = STALE
     regrow(movers, body, solids, zones, effects, player, moving)
-    _follow_contacts(solids, walls, body, player, contacts)
+    _follow_contacts(core)
+
+
+@leaf
+def _sweep(core: Any, movers: Any, zones: Any, effects: Any, moving: Any, angle: float, about_foot: bool) -> float:
+    """Turn the body as far as there is room, in steps so small that nothing is turned through; return what is left."""
+    body, solids, walls, player, contacts = core.body, core.solids, core.walls, core.player, core.contacts
+    left, step = angle, angle / (int(abs(angle) / MOST_TURN) + 1)
+    while abs(left) > SAME_UP:
+        x, y, ux, uy, vx, vy = player.x, player.y, player.up_x, player.up_y, player.vx, player.vy
+        _turn_by(movers, body, walls, player, contacts, solids, step, about_foot)
+        regrow(movers, body, solids, zones, effects, player, moving)
+        if _find_room(core, MOST_ROOM * abs(step)):
+            left -= step
+            continue
+        player.x, player.y, player.up_x, player.up_y, player.vx, player.vy = x, y, ux, uy, vx, vy
+        reshape(movers, body, walls, player)
+        regrow(movers, body, solids, zones, effects, player, moving)
+        # It comes as near to what is in the way as it can.
+        step *= 0.5
+        if abs(step) < LEAST_TURN:
+            return left
+    return 0.0
 
 
 @leaf
@@ -100,13 +124,6 @@ def _turn_by(
         # What it does on the ground turns along with it.
         vx, vy = player.vx, player.vy
         player.vx, player.vy = vx * cosine - vy * sine, vx * sine + vy * cosine
-    reshape(movers, body, walls, player)
-
-
-@leaf
-def _turn_back(movers: Any, body: Any, walls: Any, player: Any, x: float, y: float, ux: float, uy: float) -> None:
-    player.x, player.y = x, y
-    player.up_x, player.up_y = ux, uy
     reshape(movers, body, walls, player)
 
 
@@ -174,46 +191,54 @@ def regrow(movers: Any, body: Any, solids: Any, zones: Any, effects: Any, player
 
 
 @leaf
-def _find_room(
-    movers: Any, body: Any, solids: Any, zones: Any, effects: Any, walls: Any, player: Any, moving: Any
-) -> bool:
-    """Move a body that has turned out of what it has turned into, if that is but a little; return whether it is out."""
-    regrow(movers, body, solids, zones, effects, player, moving)
+def _find_room(core: Any, most: float) -> bool:
+    """Move a body that has turned out of what it has turned into, so far at most, in heights; return whether it is out.
+
+    A floor that it only comes nearer to is left by no more than it turns.
+    """
+    body, player = core.body, core.player
     x, y = player.x, player.y
     for _ in range(MOST_TRIES):
-        depth, nx, ny = _deepest(solids, walls, player)
+        depth, nx, ny = _deepest(core)
         if depth <= SHALLOW * body.height:
             dx, dy = player.x - x, player.y - y
-            return dx * dx + dy * dy <= (MOST_ROOM * body.height) ** 2
+            return dx * dx + dy * dy <= (most * body.height) ** 2
         player.x += depth * nx
         player.y += depth * ny
     return False
 
 
 @leaf
-def _deepest(solids: Any, walls: Any, player: Any) -> tuple[float, float, float]:
+def _deepest(core: Any) -> tuple[float, float, float]:
     """Return how deep the body is in anything solid, at the most, and which way out of it."""
-    deepest, nx, ny = 0.0, 0.0, 0.0
+    walls, player, hit = core.walls, core.player, core.hit
+    hit.t, hit.nx, hit.ny = 0.0, 0.0, 0.0
     for number in range(walls.shape[0]):
         wall = walls[number]
         depth = wall.offset - (wall.nx * player.x + wall.ny * player.y)
-        if depth > deepest:
-            deepest, nx, ny = depth, wall.nx, wall.ny
-    for index in range(solids.outlines.shape[0]):
-        outline = solids.outlines[index]
-        if player.x < outline.x0 or player.x > outline.x1 or player.y < outline.y0 or player.y > outline.y1:
-            continue
-        if is_one_way(outline):
-            continue
-        gap, _, mx, my = nearest_feature(outline, solids.faces, player.x, player.y)
-        if -gap > deepest:
-            deepest, nx, ny = -gap, mx, my
-    return deepest, nx, ny
+        if depth > hit.t:
+            hit.t, hit.nx, hit.ny = depth, wall.nx, wall.ny
+    x, y = player.x, player.y
+    visit_outlines(core.solids, x, x, y, y, _dig, (core.solids, core.passing, player, hit))
+    return hit.t, hit.nx, hit.ny
 
 
 @leaf
-def _follow_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: Any) -> None:
+def _dig(scene: Any, index: int) -> None:
+    """Note how deep the body is in an outline, if that is deeper."""
+    solids, passing, player, hit = scene
+    outline = solids.outlines[index]
+    if is_one_way(outline) or is_passed(passing, outline, index):
+        return
+    gap, _, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
+    if -gap > hit.t:
+        hit.t, hit.nx, hit.ny = -gap, nx, ny
+
+
+@leaf
+def _follow_contacts(core: Any) -> None:
     """Find anew what of each outline is touched; lie on the ground exactly; let go what is no longer there."""
+    solids, walls, body, player, contacts = core.solids, core.walls, core.body, core.player, core.contacts
     index = 0
     while index < player.contacts:
         contact = contacts[index]
@@ -231,6 +256,13 @@ def _follow_contacts(solids: Any, walls: Any, body: Any, player: Any, contacts: 
             take_off(contacts, player, index)
             continue
         if abs(gap) > TOUCHING * body.height and is_ground:
-            player.x -= gap * nx
-            player.y -= gap * ny
+            x, y = player.x, player.y
+            player.x, player.y = x - gap * nx, y - gap * ny
+            depth, _, _ = _deepest(core)
+            if depth > SHALLOW * body.height and gap > 0.0:
+                # There is something else in the way.
+                player.x, player.y = x, y
+                if gap > PARTED * body.height:
+                    take_off(contacts, player, index)
+                    continue
         index += 1

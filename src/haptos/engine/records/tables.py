@@ -50,6 +50,7 @@ BODY = np.dtype(
         ("snap", "f8"),
         ("climb", "f8"),
         ("keep_momentum", "i8"),
+        ("steers_afloat", "i8"),  # whether it can steer where there is no gravity
         ("half_width", "f8"),  # of the core, across its up
         ("half_height", "f8"),  # of the core, along its up
         ("radius", "f8"),
