@@ -17,6 +17,8 @@ CUES = (
     "right", "left", "up", "down", "right+jump", "left+jump", "up+left", "down+right", "jump", "right+sprint", "wait",
     "down+jump", "left+sprint+jump",
 )  # fmt: skip
+# After these a body is, or may be, somewhere else.
+EXPLAINS = {"respawn", "step", "crush", "launch", "touch", "part", "land"}
 PAIRS = (("touch", "part"), ("enter", "leave"))
 
 
@@ -122,10 +124,50 @@ def flaws_of(run: haptos.Run) -> list[str]:
                 if inside.get(row.piece, False) == (row.event == begins):
                     found.append(f"{row.event} {row.piece} twice at {row.t:.4f}")
                 inside[row.piece] = row.event == begins
+    found += [f"goes too far at tick {tick}" for tick in _leaps(run)]
+    if (depth := _depth(run)) > 1e-3:
+        found.append(f"{depth:.2g} body heights deep in what stays")
     rides = [row.event for row in rows if row.event in ("board", "alight")]
     if any(one == other for one, other in pairwise(rides)):
         found.append("boards or alights twice")
     return found
+
+
+def _leaps(run: haptos.Run) -> list[int]:
+    """Return the ticks in which the body went farther than its speed, a step and gravity explain, without an event."""
+    track, dt = run.track, 1.0 / run.level.world.tick_rate
+    speed = np.hypot(track.vx, track.vy).to_numpy()
+    step = np.hypot(np.diff(track.x), np.diff(track.y))
+    most = np.maximum(speed[1:], speed[:-1]) * dt + 1800 * dt**2 + 5
+    explained = {row.tick for row in run.event_rows if row.event in EXPLAINS}
+    # Who starts inside something is pressed out of it in the first tick.
+    return [int(tick) for tick in np.flatnonzero(step > most) + 1 if tick > 1 and tick not in explained]
+
+
+def _depth(run: haptos.Run) -> float:
+    """Return how deep the body comes into what stays and is solid from all sides, at the ends of ticks, in heights."""
+    tables = run.compiled.tables
+    if tables.world["turns"][0]:
+        # Turned, the body is another one.
+        return 0.0
+    places = run.track[["x", "y"]].to_numpy()
+    deepest = 0.0
+    for outline in tables.solids.outlines:
+        if outline["mover"] >= 0 or outline["side_x"] or outline["side_y"]:
+            continue
+        faces = tables.solids.faces[outline["first"] : outline["first"] + outline["count"]]
+        gap = np.full(len(places), np.inf)
+        outside = np.full(len(places), -np.inf)
+        for face in faces:
+            away = places - [face["x"], face["y"]]
+            along = np.clip(away @ [face["tx"], face["ty"]], 0, face["length"])
+            gap = np.minimum(gap, np.hypot(*(away - along[:, None] * [face["tx"], face["ty"]]).T))
+            outside = np.maximum(outside, away @ [face["nx"], face["ny"]])
+        depth = outline["radius"] - np.where((outside < 0) & (len(faces) > 2), -gap, gap)
+        # Who starts inside is not held until it has left.
+        out = np.flatnonzero(depth <= 0)
+        deepest = max(deepest, float(depth[out[0] :].max()) if len(out) else 0.0)
+    return deepest / float(tables.body["height"][0])
 
 
 def _shape(rng: np.random.Generator) -> dict[str, Any]:

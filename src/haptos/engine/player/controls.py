@@ -253,7 +253,7 @@ def plan_ground(body: Any, player: Any, segment: Any, tx: float, ty: float) -> N
         if abs(rate) <= SAME_SPEED * (grip + abs(pull)):
             rate = 0.0
         short = goal - speed
-        end = short / rate if short * rate > 0.0 else math.inf
+        end = short / rate if short * rate > 0.0 and abs(short) > SAME_SPEED * body.sprint else math.inf
     if end <= segment.limit * AT_THE_END:
         segment.limit, segment.reason, segment.value = min(end, segment.limit), SPEED_REACHED, goal
         segment.axis_x, segment.axis_y = tx, ty

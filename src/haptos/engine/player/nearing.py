@@ -14,14 +14,14 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import nearest_feature, touched_point
+from haptos.engine.collision.features import TURNS, nearest_feature, touched_point
 from haptos.engine.collision.grid import visit_cells
 from haptos.engine.collision.impact import DEEP, SHALLOW, TOUCHING, is_kept, is_on_side, is_one_way, is_passed
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import falls_away
-from haptos.engine.player.controls import NEARING
+from haptos.engine.player.controls import BRAKED, NEARING
 from haptos.engine.player.touching import BEHIND
 
 # The shortest step, as a share of a tick; in it the body goes no deeper into anything than a share of what is mended.
@@ -38,13 +38,23 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
     if movers is None:
         return
     frame_accel, steady = 0.0, True
+    core.segment.carried_vx, core.segment.carried_vy = player.frame_vx, player.frame_vy
     if player.frame >= 0:
+        if player.foot_turns == TURNS:
+            # Its middle goes round with the point that it touches, and farther out.
+            spin = moving[player.frame].spin
+            core.segment.carried_vx -= spin * player.foot_y
+            core.segment.carried_vy += spin * player.foot_x
         steady = moving[player.frame].steady != 0
         frame_accel = 0.0 if steady else movers.movers[player.frame].accel
-    pace = math.sqrt((player.vx + player.frame_vx) ** 2 + (player.vy + player.frame_vy) ** 2)
+    pace = math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
     pace += segment.limit * (math.sqrt(segment.ax**2 + segment.ay**2) + frame_accel)
     for index in range(player.contacts):
         _limit_at_held(core, movers, moving, contacts[index], steady, frame_accel)
+    least = min(SHORTEST * core.world.dt, segment.rest)
+    if segment.reason == BRAKED and segment.limit < least and not _is_steady(core, moving, steady):
+        # What it slides along changes its speed in each step by more than is left to brake.
+        segment.limit, segment.reason = least, NEARING
     for place in range(player.near):
         number = near[place]
         pose = moving[number]
@@ -69,7 +79,8 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
         return
     body = core.body
     reach = body.height + segment.limit * (
-        math.sqrt((player.vx + player.frame_vx) ** 2 + (player.vy + player.frame_vy) ** 2) + segment.limit * frame_accel
+        math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
+        + segment.limit * frame_accel
     )
     for number in range(core.walls.shape[0]):
         wall = core.walls[number]
@@ -80,6 +91,18 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
             _limit_by(core, gap, wall.nx, wall.ny, 0.0, 0.0, frame_accel)
     x0, x1, y0, y1 = player.x - reach, player.x + reach, player.y - reach, player.y + reach
     visit_cells(solids, x0, x1, y0, y1, _limit_at_still, (core, movers, moving, frame_accel))
+
+
+@leaf
+def _is_steady(core: Any, moving: Any, steady: bool) -> bool:
+    """Whether all that is held on to goes straight on."""
+    for index in range(core.player.contacts):
+        contact = core.contacts[index]
+        if contact.held and contact.outline >= 0:
+            number = core.solids.outlines[contact.outline].mover
+            if number >= 0:
+                steady = steady and moving[number].steady != 0
+    return steady
 
 
 @leaf
@@ -145,7 +168,7 @@ def _limit_at(core: Any, movers: Any, moving: Any, index: int, item: int, number
             # The line through its side turns along, and parts both: the body comes to that where it is nearest.
             x, y = touched_point(movers, core.body, player, number, index, nx, ny, pose)
             vx, vy = point_velocity(mover, pose, x, y)
-            wx, wy = player.vx + player.frame_vx - vx, player.vy + player.frame_vy - vy
+            wx, wy = player.vx + core.segment.carried_vx - vx, player.vy + core.segment.carried_vy - vy
             accel += 2.0 * abs(pose.spin) * math.sqrt(wx * wx + wy * wy)
             _limit_by(core, gap, nx, ny, vx, vy, accel)
             return
@@ -170,7 +193,7 @@ def _limit_at(core: Any, movers: Any, moving: Any, index: int, item: int, number
 def _limit_by(core: Any, gap: float, nx: float, ny: float, ux: float, uy: float, accel: float) -> None:
     """End the segment before a gap along a normal can close, to what has a velocity there."""
     player, segment = core.player, core.segment
-    speed = nx * (player.vx + player.frame_vx - ux) + ny * (player.vy + player.frame_vy - uy)
+    speed = nx * (player.vx + core.segment.carried_vx - ux) + ny * (player.vy + core.segment.carried_vy - uy)
     pull = accel + max(-(segment.ax * nx + segment.ay * ny), 0.0)
     step = falls_at(max(gap - TOUCHING * core.body.height * 0.5, 0.0), speed, -pull)
     least = SHORTEST * core.world.dt

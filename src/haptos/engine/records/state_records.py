@@ -57,6 +57,8 @@ SEGMENT = np.dtype(
         ("flies", "i8"),  # whether free flight was planned
         ("lone", "i8"),  # whether one contact at most guides it
         ("swings", "i8"),  # whether the corner is rounded under gravity, in the air
+        ("carried_vx", "f8"),  # how fast the body's middle is carried
+        ("carried_vy", "f8"),
         ("end_x", "f8"),
         ("end_y", "f8"),
         ("end_nx", "f8"),
