@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import FIXED, foot_at, touched_point
+from haptos.engine.collision.features import FIXED, TURNS, foot_at, touched_point
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
@@ -33,10 +33,21 @@ def measure_contacts(core: Any, movers: Any, moving: Any) -> None:
 
 
 @leaf
+def carried_velocity(player: Any, moving: Any) -> tuple[float, float]:
+    """Return how fast the body's middle is carried: on what is round, it goes round farther out than its foot."""
+    vx, vy = player.frame_vx, player.frame_vy
+    if player.frame >= 0 and player.foot_turns == TURNS:
+        spin = moving[player.frame].spin
+        vx, vy = vx - spin * player.foot_y, vy + spin * player.foot_x
+    return vx, vy
+
+
+@leaf
 def measure_contact(core: Any, movers: Any, moving: Any, index: int) -> None:
     """Write the velocity of one contact."""
     player, contact = core.player, core.contacts[index]
-    contact.ux, contact.uy = -player.frame_vx, -player.frame_vy
+    carried_vx, carried_vy = carried_velocity(player, moving)
+    contact.ux, contact.uy = -carried_vx, -carried_vy
     number = frame_of(core.solids, contact.outline)
     if number < 0:
         return

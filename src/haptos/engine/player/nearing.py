@@ -14,7 +14,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import TURNS, nearest_feature, touched_point
+from haptos.engine.collision.features import nearest_feature, touched_point
 from haptos.engine.collision.grid import visit_cells
 from haptos.engine.collision.impact import DEEP, SHALLOW, TOUCHING, is_kept, is_on_side, is_one_way, is_passed
 from haptos.engine.collision.poses import point_velocity
@@ -22,6 +22,7 @@ from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import falls_away
 from haptos.engine.player.controls import BRAKED, NEARING
+from haptos.engine.player.frames import carried_velocity
 from haptos.engine.player.touching import BEHIND
 
 # The shortest step, as a share of a tick; in it the body goes no deeper into anything than a share of what is mended.
@@ -38,13 +39,8 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
     if movers is None:
         return
     frame_accel, steady = 0.0, True
-    core.segment.carried_vx, core.segment.carried_vy = player.frame_vx, player.frame_vy
+    core.segment.carried_vx, core.segment.carried_vy = carried_velocity(player, moving)
     if player.frame >= 0:
-        if player.foot_turns == TURNS:
-            # Its middle goes round with the point that it touches, and farther out.
-            spin = moving[player.frame].spin
-            core.segment.carried_vx -= spin * player.foot_y
-            core.segment.carried_vy += spin * player.foot_x
         steady = moving[player.frame].steady != 0
         frame_accel = 0.0 if steady else movers.movers[player.frame].accel
     pace = math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
