@@ -138,7 +138,10 @@ def _leaps(run: haptos.Run) -> list[int]:
     track, dt = run.track, 1.0 / run.level.world.tick_rate
     speed = np.hypot(track.vx, track.vy).to_numpy()
     step = np.hypot(np.diff(track.x), np.diff(track.y))
-    most = np.maximum(speed[1:], speed[:-1]) * dt + 1800 * dt**2 + 5
+    up = np.arctan2(track.up_y, track.up_x).to_numpy()
+    # As the body turns, its middle goes round its foot, or makes room: a body height a radian at most.
+    turned = np.abs((np.diff(up) + np.pi) % (2 * np.pi) - np.pi) * float(run.compiled.tables.body["height"][0])
+    most = np.maximum(speed[1:], speed[:-1]) * dt + 1800 * dt**2 + 5 + turned
     explained = {row.tick for row in run.event_rows if row.event in EXPLAINS}
     # Who starts inside something is pressed out of it in the first tick.
     return [int(tick) for tick in np.flatnonzero(step > most) + 1 if tick > 1 and tick not in explained]

@@ -61,7 +61,7 @@ def _new_world(level: Level) -> World:
     player["ladder"], player["tuned"], player["grip"] = NO_LADDER, STALE, 1
     player["speed_factor"] = player["accel_factor"] = player["jump_factor"] = 1.0
     player["speed_limit"], player["friction"] = math.inf, -1.0
-    player["frame"] = player["rides"] = NO_MOVER
+    player["frame"] = player["rides"] = player["boards"] = NO_MOVER
     player["carried_x"] = player["carried_y"] = math.nan
     player["jumps_left"] = level.player.jump.extra_jumps
     height = level.player.at[0] * level.world.up[0] + level.player.at[1] * level.world.up[1]

@@ -7,8 +7,9 @@ from typing import Any
 
 from haptos.engine.compiling.contract import constant, leaf
 
-# A foot that stands on a face, or on a corner of its own piece that is round: the normal turns with the piece.
-FIXED, TURNS = constant(0), constant(1)
+# What becomes of a foot as its piece turns: nothing; on a face the normal turns along, and the foot is under the middle
+# of the body's side; on a round corner it turns along, and the same corner of the body touches it.
+FIXED, TURNS, ROLLS = constant(0), constant(1), constant(2)
 # A radius beyond the body's own of less than this share of its height is none.
 SHARP = 1e-9
 
@@ -59,7 +60,7 @@ def foot_at(
     if feature < 0:
         round_piece = outline.radius - body.radius > SHARP * body.height
         x, y = _corner_of(body, player, nx, ny)
-        return x + body.radius * nx, y + body.radius * ny, TURNS if round_piece else FIXED
+        return x + body.radius * nx, y + body.radius * ny, ROLLS if round_piece else FIXED
     x, y = foot_on_face(body, player, nx, ny)
     return x, y, faces[feature].turns
 

@@ -19,6 +19,8 @@ SEAM = 1e-7  # so far past a face's end it still blocks; so uneven a joint is le
 SAME_INSTANT = 1e-11
 # Speeds and accelerations are compared with this share of the largest in play.
 SLIDING = 1e-9
+# Nobody is pushed aside along what gives way less than this share of the push: between two such it is squeezed.
+LEAST_YIELD = 0.1
 # Two normals whose cosine is above this are one surface.
 LEVEL = 1.0 - 1e-9
 # A path is looked up in the grid in pieces of about this many cells.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from haptos.engine.collision.features import nearest_feature
-from haptos.engine.collision.impact import DEEP, first_impact, is_one_way, set_path
+from haptos.engine.collision.impact import DEEP, LEAST_YIELD, first_impact, is_one_way, set_path
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.codes import SKIPS_NOTHING
@@ -14,8 +14,6 @@ from haptos.engine.records.codes import SKIPS_NOTHING
 MOST_PUSHES = 4
 # Surfaces that a body slides along in one go, at most.
 MOST_SLIDES = 4
-# Along a surface that gives way less than this share, as a wall, nobody is pushed aside.
-LEAST_YIELD = 0.1
 
 
 @leaf

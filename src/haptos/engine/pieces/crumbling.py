@@ -47,9 +47,12 @@ def begin_crumbling(
 
 @leaf
 def update_weight(
-    movers: Any, solids: Any, moving: Any, player: Any, contacts: Any, touched: Any, journal: Any
+    movers: Any, solids: Any, moving: Any, player: Any, contacts: Any, touched: Any, journal: Any, begin: float
 ) -> None:
-    """Let what the body rests on give way; let what shakes, and is not latched, recover when the body has left it."""
+    """Let what the body has come to rest on in the tick that began then give way.
+
+    What shakes, and is not latched, recovers when the body has left it.
+    """
     if movers is None:
         return
     if movers.crumbles.shape[0] == 0:
@@ -68,7 +71,7 @@ def update_weight(
                         contact.nx,
                         contact.ny,
                         contact.piece,
-                        touched[place].t,
+                        max(touched[place].t, begin),
                     )
     for number in range(movers.movers.shape[0]):
         mover, pose = movers.movers[number], moving[number]

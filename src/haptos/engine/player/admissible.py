@@ -14,7 +14,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import SLIDING
+from haptos.engine.collision.impact import LEAST_YIELD, SLIDING
 from haptos.engine.compiling.contract import leaf
 
 # Borders that are nearer to parallel than this do not cross.
@@ -81,11 +81,19 @@ def admit_velocity(player: Any, contacts: Any, tiny: float) -> bool:
         contact = contacts[index]
         contact.active = 1
         contact.bound = contact.ux * contact.nx + contact.uy * contact.ny
-    vx, vy, _, _ = nearest(contacts, player.contacts, player.vx, player.vy, tiny)
-    if vx != vx:
+    vx, vy, one, other = nearest(contacts, player.contacts, player.vx, player.vy, tiny)
+    if vx != vx or (other >= 0 and _squeezes(contacts[one], contacts[other], tiny)):
         return False
     player.vx, player.vy = vx, vy
     return True
+
+
+@leaf
+def _squeezes(one: Any, other: Any, tiny: float) -> bool:
+    """Whether two contacts that close on each other are too near to parallel to push the body out between them."""
+    across = one.nx * other.ny - one.ny * other.nx
+    opposed = one.nx * other.nx + one.ny * other.ny < 0.0
+    return opposed and abs(across) < LEAST_YIELD and one.bound + other.bound > tiny
 
 
 @leaf

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import SLIDING
+from haptos.engine.collision.impact import LEAST_YIELD, SLIDING
 from haptos.engine.compiling.contract import leaf
 
 # A surface this nearly along the ground neither stops nor pushes what goes along it.
@@ -40,14 +40,20 @@ def speeds_along(player: Any, contacts: Any, ground: int, tx: float, ty: float) 
 
 
 @leaf
-def stop_along(player: Any, contacts: Any, ground: int) -> bool:
+def stop_along(player: Any, contacts: Any, ground: int, tiny: float) -> bool:
     """Keep the velocity along the ground within what the walls allow; return whether they allow any."""
     contact = contacts[ground]
     tx, ty = contact.ny * player.handed, -contact.nx * player.handed
-    low, high, _, _ = speeds_along(player, contacts, ground, tx, ty)
+    low, high, lowest, highest = speeds_along(player, contacts, ground, tx, ty)
     speed = (player.vx - contact.ux) * tx + (player.vy - contact.uy) * ty
     if low > high + SLIDING * (abs(low) + abs(high)):
         return False
+    decisive = lowest if speed < low else highest if speed > high else -1
+    if decisive >= 0:
+        pushes = contacts[decisive]
+        closing = (pushes.ux - contact.ux) * pushes.nx + (pushes.uy - contact.uy) * pushes.ny
+        if abs(tx * pushes.nx + ty * pushes.ny) < LEAST_YIELD and closing > tiny:
+            return False
     speed = min(max(speed, low), high)
     player.vx, player.vy = contact.ux + speed * tx, contact.uy + speed * ty
     return True

@@ -9,18 +9,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.grid import cells_of
-from haptos.engine.collision.impact import (
-    SEAM,
-    SIDE_CONE,
-    SLIDING,
-    is_in_sector,
-    is_on_side,
-    is_one_way,
-)
+from haptos.engine.collision.impact import SIDE_CONE, SLIDING, is_one_way
 from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.controls import ARC_STEP, AT_APEX, BRAKED, END_OF_TICK, SPEED_REACHED, TERMINAL
+from haptos.engine.player.corner_ends import corner_end
 from haptos.engine.player.impacts import find_impact
 from haptos.engine.player.regions import NEAR_END, limit_at_effects
 
@@ -232,113 +225,6 @@ def plan_round_corner(solids: Any, player: Any, contacts: Any, segment: Any, dur
     speed = (player.vx - contact.ux) * tx + (player.vy - contact.uy) * ty
     rate = segment.ax * tx + segment.ay * ty
     _place_on_arc(outline, solids.faces, contact, segment, speed, rate, duration)
-
-
-@leaf
-def end_on_corner(solids: Any, player: Any, contacts: Any, segment: Any, is_hit: bool) -> None:
-    """Put the body where the arc has led it, on the corner where that is now; on what it hit it lies already."""
-    contact = contacts[segment.arc]
-    corner = solids.faces[-1 - contact.feature]
-    if is_hit:
-        # On the chord, not on the arc: the corner's normal is the one of that place.
-        dx, dy = player.x - corner.x, player.y - corner.y
-        distance = math.sqrt(dx * dx + dy * dy)
-        segment.end_nx, segment.end_ny = dx / distance, dy / distance
-    else:
-        radius = solids.outlines[contact.outline].radius
-        player.x, player.y = corner.x + radius * segment.end_nx, corner.y + radius * segment.end_ny
-    player.vx = contact.ux + segment.end_speed * segment.end_ny
-    player.vy = contact.uy - segment.end_speed * segment.end_nx
-    contact.nx, contact.ny = segment.end_nx, segment.end_ny
-
-
-@leaf
-def leave_corner(solids: Any, player: Any, contacts: Any, segment: Any) -> None:
-    """Let the face beyond a rounded corner take over, exactly."""
-    contact = contacts[segment.arc]
-    face = solids.faces[segment.which]
-    contact.outline = segment.onto
-    contact.piece = solids.outlines[segment.onto].piece
-    contact.feature = segment.which
-    contact.radius = 0.0
-    contact.nx, contact.ny = face.nx, face.ny
-    radius = solids.outlines[contact.outline].radius
-    gap = face.nx * (player.x - face.x) + face.ny * (player.y - face.y) - radius
-    player.x -= gap * face.nx
-    player.y -= gap * face.ny
-    into = (player.vx - contact.ux) * face.nx + (player.vy - contact.uy) * face.ny
-    player.vx -= into * face.nx
-    player.vy -= into * face.ny
-
-
-@leaf
-def corner_end(solids: Any, passing: Any, contact: Any, way: float, height: float) -> tuple[float, int, int]:
-    """Return the angle to the end of the corner in a direction, and the outline and face that begin there.
-
-    Where several outlines share the corner, as at the joint of a ramp and a floor, the first of their faces ends it.
-    """
-    outline = solids.outlines[contact.outline]
-    f = -1 - contact.feature
-    corner = solids.faces[f]
-    angle, face = _sector_end(outline, solids.faces, f, contact.nx, contact.ny, way)
-    owner = contact.outline
-    grid = solids.grid[0]
-    x, y = corner.x + outline.radius * contact.nx, corner.y + outline.radius * contact.ny
-    column, _, row, _ = cells_of(grid, x, x, y, y)
-    if column < grid.columns and row < grid.rows:
-        cell = row * grid.columns + column
-        for item in range(solids.start[cell], solids.start[cell + 1]):
-            turn, following = _shared_end(solids, passing, contact, solids.items[item], way, height)
-            if turn < angle:
-                angle, owner, face = turn, solids.items[item], following
-    for place in range(solids.near[0]):
-        turn, following = _shared_end(solids, passing, contact, solids.near[1 + place], way, height)
-        if turn < angle:
-            angle, owner, face = turn, solids.near[1 + place], following
-    return angle, owner, face
-
-
-@leaf
-def _shared_end(solids: Any, passing: Any, contact: Any, index: int, way: float, height: float) -> tuple[float, int]:
-    """Return the angle to where a face of another outline, which shares the corner, begins, and the face."""
-    outline, other = solids.outlines[contact.outline], solids.outlines[index]
-    corner = solids.faces[-1 - contact.feature]
-    near = SEAM * height
-    angle, face = math.inf, -1
-    if index == contact.outline or abs(other.radius - outline.radius) > near or other.x0 > other.x1:
-        return angle, face
-    if is_one_way(other) and (passing[index] or passing[passing.shape[0] - 1]):
-        return angle, face
-    for place in range(other.first, other.first + other.count):
-        start = solids.faces[place]
-        if abs(start.x - corner.x) > near or abs(start.y - corner.y) > near or other.count == 1:
-            continue
-        if not is_in_sector(other, solids.faces, place, contact.nx, contact.ny):
-            continue
-        turn, following = _sector_end(other, solids.faces, place, contact.nx, contact.ny, way)
-        if turn < angle and is_on_side(
-            solids.faces[following].nx, solids.faces[following].ny, other.side_x, other.side_y
-        ):
-            angle, face = turn, following
-    return angle, face
-
-
-@leaf
-def _sector_end(outline: Any, faces: Any, f: int, nx: float, ny: float, way: float) -> tuple[float, int]:
-    """Return the angle from a normal to the end of the corner at a face's start, and the face that begins there."""
-    if outline.count == 1:
-        return math.inf, -1
-    following = f
-    if way > 0.0:
-        following = outline.first + (f - outline.first - 1 + outline.count) % outline.count
-    face = faces[following]
-    cosine = nx * face.nx + ny * face.ny
-    sine = nx * face.ny - ny * face.nx
-    angle = math.atan2(-way * sine, cosine)
-    if angle < -1.0:
-        # Half a turn, as at the end of a capsule, comes out with either sign.
-        angle += 2.0 * math.pi
-    return max(angle, 0.0), following
 
 
 @leaf

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import FIXED, TURNS, foot_at, touched_point
+from haptos.engine.collision.features import FIXED, foot_at, touched_point
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
@@ -36,7 +36,7 @@ def measure_contacts(core: Any, movers: Any, moving: Any) -> None:
 def carried_velocity(player: Any, moving: Any) -> tuple[float, float]:
     """Return how fast the body's middle is carried: on what is round, it goes round farther out than its foot."""
     vx, vy = player.frame_vx, player.frame_vy
-    if player.frame >= 0 and player.foot_turns == TURNS:
+    if player.frame >= 0 and player.foot_turns != FIXED:
         spin = moving[player.frame].spin
         vx, vy = vx - spin * player.foot_y, vy + spin * player.foot_x
     return vx, vy
@@ -73,8 +73,8 @@ def update_frame(core: Any, felt: Any, movers: Any, moving: Any, now: float) -> 
     if movers is None:
         return False
     wanted, piece = _carrier(movers, solids, felt.zones, felt.inside, felt.effects, felt.surfaces, felt.within, player)
-    if player.rides != wanted:
-        _say_boarded(movers, moving, player, core.journal, wanted, piece, now)
+    if player.boards != wanted:
+        player.boards, player.boards_piece, player.boards_since = wanted, piece, now
     if player.frame == wanted:
         # Elsewhere on it, it goes at another speed.
         follow_frame(core, movers, moving)
@@ -192,15 +192,20 @@ def _carrier(
 
 
 @leaf
-def _say_boarded(movers: Any, moving: Any, player: Any, journal: Any, wanted: int, piece: int, now: float) -> None:
-    """Say what the body boards or no longer rides; routes that wait for that begin."""
+def say_boarded(movers: Any, moving: Any, player: Any, journal: Any) -> None:
+    """Say what the body has boarded or no longer rides, if it has come to that; routes that wait for that begin."""
+    if movers is None:
+        return
+    if player.rides == player.boards:
+        return
+    now = player.boards_since
     if player.rides >= 0:
         write(journal, player, ALIGHT, now, player.rides_piece, math.nan, 0.0)
-    player.rides, player.rides_piece = wanted, piece
-    if wanted < 0:
+    player.rides, player.rides_piece = player.boards, player.boards_piece
+    if player.boards < 0:
         return
-    write(journal, player, BOARD, now, piece, math.nan, 0.0)
-    carrier = wanted
+    write(journal, player, BOARD, now, player.boards_piece, math.nan, 0.0)
+    carrier = player.boards
     while carrier >= 0:
         if movers.movers[carrier].waits == WAITS_TO_BE_RIDDEN and moving[carrier].clock == math.inf:
             moving[carrier].clock = now

@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.collision.impact import SHALLOW, first_impact, is_one_way, set_path
 from haptos.engine.collision.zones import depth_in
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.player.arcs import corner_end
+from haptos.engine.player.corner_ends import corner_end
 from haptos.engine.player.kept_contacts import add_contact, hold, is_ground, note_ground, piece_of
 from haptos.engine.player.settling import settle
 from haptos.engine.records.codes import GROUND
@@ -75,7 +75,10 @@ def ground_goes_on(core: Any, which: int) -> bool:
 
 @leaf
 def snap_down(core: Any, now: float) -> bool:
-    """Put a body whose ground has ended onto the ground that begins there, or within `snap` below it."""
+    """Put a body whose ground has ended onto the ground that begins there, or within `snap` below it.
+
+    Who has just been carried or pushed up a step is not put down again at its edge.
+    """
     body, solids, player, hit = core.body, core.solids, core.player, core.hit
     if body.snap <= 0.0:
         return False
@@ -86,6 +89,8 @@ def snap_down(core: Any, now: float) -> bool:
         note_ground(solids, player, contact.outline)
         hold(core, following, now)
         return True
+    if player.stepped == player.tick:
+        return False
     found = cast(core, body.height, player.x, player.y, -player.up_x, -player.up_y, body.snap, player.contacts)
     if not found or not is_ground(core.world, player, hit.nx, hit.ny):
         return False
@@ -158,6 +163,9 @@ def follow_face(world: Any, solids: Any, player: Any, contacts: Any, which: int,
         return False
     contact.feature = following
     contact.nx, contact.ny = beyond.nx, beyond.ny
+    # Beyond the corner by a rounding it would lie over the next face, and on neither.
+    gap = beyond.nx * (player.x - beyond.x) + beyond.ny * (player.y - beyond.y)
+    player.x, player.y = player.x - gap * beyond.nx, player.y - gap * beyond.ny
     turn_along(player, beyond.nx, beyond.ny)
     return True
 
@@ -204,6 +212,7 @@ def step_up(core: Any, outline: int, nx: float, ny: float, now: float) -> bool:
     gained = rise - hit.t
     player.x, player.y = x - hit.t * ux, y - hit.t * uy
     player.contacts = 0
+    player.stepped = player.tick
     _stand_on(core, now)
     write(journal, player, STEPPED, now, piece_of(solids, walls, hit.outline), gained, 0.0)
     return True

@@ -25,8 +25,9 @@ from haptos.engine.player.controls import BRAKED, NEARING
 from haptos.engine.player.frames import carried_velocity
 from haptos.engine.player.touching import BEHIND
 
-# The shortest step, as a share of a tick; in it the body goes no deeper into anything than a share of what is mended.
-SHORTEST = 1.0 / 256.0
+# The shortest step, as a share of a tick, so that there is room for all of them, and twice; in it the body goes no
+# deeper into anything than a share of what is mended.
+SHORTEST = 1.0 / 128.0
 SHALLOW_STEP = 0.25
 # What is held on to is followed in steps on which it turns or speeds up by no more than a share of what is mended.
 HELD_STEP = 0.1

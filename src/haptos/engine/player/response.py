@@ -101,7 +101,7 @@ def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, which:
             if step_up(core, outline, nx, ny, now):
                 return
             ground = place_of(player, contacts, player.ground)
-            if ground < 0 or not stop_along(player, contacts, ground):
+            if ground < 0 or not stop_along(player, contacts, ground, core.segment.tiny_speed):
                 admit_velocity(player, contacts, core.segment.tiny_speed)
         else:
             admit_velocity(player, contacts, core.segment.tiny_speed)

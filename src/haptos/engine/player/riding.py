@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import TURNS, foot_on_face, nearest_feature
+from haptos.engine.collision.features import FIXED, ROLLS, foot_on_face, nearest_feature
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.frames import frame_of, measure_contact, take_place
@@ -41,10 +41,14 @@ def carried_to(core: Any, movers: Any, moving: Any, dx: float, dy: float) -> tup
         x = mover.x + pose.x + player.local_x * pose.cosine - player.local_y * pose.sine
         y = mover.y + pose.y + player.local_x * pose.sine + player.local_y * pose.cosine
         player.frame_vx, player.frame_vy = point_velocity(mover, pose, x, y)
-        if player.foot_turns == TURNS:
+        if player.foot_turns != FIXED:
             nx = player.local_nx * pose.cosine - player.local_ny * pose.sine
             ny = player.local_nx * pose.sine + player.local_ny * pose.cosine
-            player.foot_x, player.foot_y = foot_on_face(body, player, nx, ny)
+            if player.foot_turns == ROLLS:
+                player.foot_x += body.radius * (nx - player.foot_nx)
+                player.foot_y += body.radius * (ny - player.foot_ny)
+            else:
+                player.foot_x, player.foot_y = foot_on_face(body, player, nx, ny)
             player.foot_nx, player.foot_ny = nx, ny
             # What it does on the mover turns along.
             turn_x = pose.cosine * pose.old_cosine + pose.sine * pose.old_sine
@@ -65,7 +69,7 @@ def turn_with(movers: Any, moving: Any, player: Any, segment: Any) -> None:
     """Turn where the arc round a corner has led along with the round piece that the body rides on."""
     if movers is None:
         return
-    if player.frame >= 0 and player.foot_turns == TURNS:
+    if player.frame >= 0 and player.foot_turns != FIXED:
         pose = moving[player.frame]
         turn_x = pose.cosine * pose.old_cosine + pose.sine * pose.old_sine
         turn_y = pose.sine * pose.old_cosine - pose.cosine * pose.old_sine

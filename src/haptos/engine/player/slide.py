@@ -15,7 +15,7 @@ from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import go_on
 from haptos.engine.movers.on_the_clock import bring_movers, limit_at_knots
 from haptos.engine.player.admissible import approach_speed
-from haptos.engine.player.arcs import end_on_corner, leave_corner, plan_round_corner, step_corner
+from haptos.engine.player.arcs import plan_round_corner, step_corner
 from haptos.engine.player.controls import (
     ARC_STEP,
     AT_APEX,
@@ -27,7 +27,8 @@ from haptos.engine.player.controls import (
     SPEED_REACHED,
     TERMINAL,
 )
-from haptos.engine.player.frames import follow_frame, frame_of, measure_contacts, update_frame
+from haptos.engine.player.corner_ends import end_on_corner, leave_corner
+from haptos.engine.player.frames import follow_frame, frame_of, measure_contacts, say_boarded, update_frame
 from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.ground import follow_face
 from haptos.engine.player.impacts import find_impact
@@ -36,9 +37,10 @@ from haptos.engine.player.ladders import plan_ladder
 from haptos.engine.player.launches import limit_at_launcher
 from haptos.engine.player.nearing import limit_at_nearing
 from haptos.engine.player.regions import cross_effect, follow_effects, limit_at_effects, survey_effects
-from haptos.engine.player.response import answer_contacts
+from haptos.engine.player.response import AT_ONCE, answer_contacts
 from haptos.engine.player.riding import carried_to, follow_held, note_place, turn_with
 from haptos.engine.player.segment_plans import limit_at_face_ends, plan_side, plan_top
+from haptos.engine.player.settling import way_to
 from haptos.engine.player.touching import find_contacts, is_found, note_found
 from haptos.engine.player.world_edges import begin_again, cross_edge, limit_at_edges
 from haptos.engine.records.codes import AIR, CLIMBING, GROUND, NO_PIECE
@@ -117,7 +119,9 @@ def move(
             find_impact(core, movers, moving, near)
         duration = min(segment.limit, hit.t)
         if duration > 0.0:
-            changes, segment.aloft, segment.ended = 0, 0, -1
+            if duration > AT_ONCE * world.dt:
+                changes, segment.aloft, segment.ended = 0, 0, -1
+            say_boarded(movers, moving, player, journal)
             say_parted(touched, player, journal)
             _advance(core, felt, effects, movers, moving, near, duration, now, remaining - duration)
         remaining -= duration
@@ -125,7 +129,7 @@ def move(
         if hit.t <= segment.limit:
             which = add_contact(core, hit.outline, hit.feature, hit.nx, hit.ny, hit.radius)
             if duration <= 0.0:
-                cling_to(player, contacts[which])
+                cling_to(player, contacts, which)
         else:
             if segment.reason == END_OF_TICK:
                 break
@@ -150,6 +154,7 @@ def move(
         kick(core, felt, floor, world.kick_after * world.dt, begin + world.dt)
     find_contacts(core, movers, moving)
     update_frame(core, felt, movers, moving, begin + world.dt)
+    say_boarded(movers, moving, player, journal)
     mark_parted(contacts, touched, player, begin + world.dt)
     if player.near == 0 and player.frame < 0:
         note_found(player)
@@ -195,18 +200,20 @@ def _advance(
     sweep_zones(core, felt, felt.zones, movers, moving, core.body.height, duration, now)
     player.x, player.y = x, y
     if segment.arc >= 0:
-        end_on_corner(solids, player, contacts, segment, is_hit)
+        end_on_corner(core, is_hit)
     if movers is not None:
         follow_held(core, movers, moving, duration)
 
 
 @leaf
-def cling_to(player: Any, contact: Any) -> None:
-    """Stay with what is left so slowly that it is met again at once."""
+def cling_to(player: Any, contacts: Any, which: int) -> None:
+    """Stay with what is left so slowly that it is met again at once, and on the ground."""
+    contact = contacts[which]
     apart = -approach_speed(player, contact)
     if apart > 0.0:
-        player.vx -= apart * contact.nx
-        player.vy -= apart * contact.ny
+        way_x, way_y = way_to(player, contacts, which)
+        player.vx -= apart * way_x
+        player.vy -= apart * way_y
     contact.held = 1
 
 

@@ -42,6 +42,7 @@ PLAYER = np.dtype(
         ("press_armed", "i8"),  # that press has not made a jump yet
         ("cut_armed", "i8"),  # letting go of jump still shortens the rise
         ("jumps_left", "i8"),
+        ("stepped", "i8"),  # the last tick in which it stepped up
         ("peak", "f8"),  # greatest height since the last support
         ("base", "f8"),  # height on the last support
         ("sweep", "i8"),  # counts the sweeps over zones
@@ -64,6 +65,9 @@ PLAYER = np.dtype(
         ("near", "i8"),  # how many movers it can meet in this tick
         ("rides", "i8"),  # the mover that it was said to board, and the piece of it
         ("rides_piece", "i8"),
+        ("boards", "i8"),  # the mover that it rides on now, the piece of it, and since when; said once time goes on
+        ("boards_piece", "i8"),
+        ("boards_since", "f8"),
         ("frame_vx", "f8"),
         ("frame_vy", "f8"),
         ("local_x", "f8"),  # where the body touches it, in its own coordinates
