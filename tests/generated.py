@@ -154,6 +154,7 @@ def _depth(run: haptos.Run) -> float:
         # Turned, the body is another one.
         return 0.0
     places = run.track[["x", "y"]].to_numpy()
+    starts = [0, *(row.tick for row in run.event_rows if row.event == "respawn"), len(places)]
     deepest = 0.0
     for outline in tables.solids.outlines:
         if outline["mover"] >= 0 or outline["side_x"] or outline["side_y"]:
@@ -168,8 +169,9 @@ def _depth(run: haptos.Run) -> float:
             outside = np.maximum(outside, away @ [face["nx"], face["ny"]])
         depth = outline["radius"] - np.where((outside < 0) & (len(faces) > 2), -gap, gap)
         # Who starts inside is not held until it has left.
-        out = np.flatnonzero(depth <= 0)
-        deepest = max(deepest, float(depth[out[0] :].max()) if len(out) else 0.0)
+        for begin, end in pairwise(starts):
+            out = begin + np.flatnonzero(depth[begin:end] <= 0)
+            deepest = max(deepest, float(depth[out[0] : end].max()) if len(out) else 0.0)
     return deepest / float(tables.body["height"][0])
 
 

@@ -40,7 +40,9 @@ def nearest_feature(outline: Any, faces: Any, x: float, y: float) -> tuple[float
             # The next face begins there.
             continue
         distance = math.sqrt(ex * ex + ey * ey)
-        if distance < best:
+        if distance == 0.0:
+            best = 0.0
+        elif distance < best:
             best = distance
             if 0.0 < along < face.length:
                 feature, nx, ny = f, face.nx, face.ny

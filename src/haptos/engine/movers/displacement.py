@@ -12,6 +12,8 @@ from haptos.engine.records.codes import SKIPS_NOTHING
 
 # Overlaps that one mover can push a body out of, at most.
 MOST_PUSHES = 4
+# Who is this deep in a mover, in heights, has not been caught by it on the way: that was made, or put, where it is.
+FAR_IN = 0.05
 # Surfaces that a body slides along in one go, at most.
 MOST_SLIDES = 4
 
@@ -37,10 +39,10 @@ def press_aside(core: Any, skipped: int, nx: float, ny: float, depth: float) -> 
     while slides < MOST_SLIDES and _go(core, min(slides, 1), dx, dy):
         slides += 1
         depth -= hit.t * (dx * nx + dy * ny)
-        # Along what is in the way, as far as it takes to make up the depth.
+        # Along what is in the way, as far as it takes to make up the depth, but not farther than its height.
         tx, ty = -hit.ny, hit.nx
         ahead = tx * nx + ty * ny
-        if depth <= DEEP * body.height or abs(ahead) < LEAST_YIELD:
+        if depth <= DEEP * body.height or abs(ahead) < max(LEAST_YIELD, depth / body.height):
             break
         dx, dy = depth / ahead * tx, depth / ahead * ty
     path.skip = SKIPS_NOTHING
@@ -64,18 +66,36 @@ def _go(core: Any, kept: int, dx: float, dy: float) -> bool:
 
 @leaf
 def make_room(core: Any, movers: Any, moving: Any, number: int) -> bool:
-    """Press the body out of every part of a mover that it is in, by the nearest way; return whether it is out."""
+    """Press the body out of every part of a mover that it is in, by the nearest way; return whether it is out.
+
+    Where there is no room the body stays, and passes through the mover until it is clear of it.
+    """
     body, solids, player = core.body, core.solids, core.player
     if moving[number].passed or not moving[number].here:
         return True
+    x, y = player.x, player.y
     for _ in range(MOST_PUSHES):
         over = overlap(movers, solids, body, player, number)
         if over < 0:
             return True
         gap, _, nx, ny = nearest_feature(solids.outlines[over], solids.faces, player.x, player.y)
         if not press_aside(core, movers.movers[number].assembly, nx, ny, -gap):
-            return False
-    return overlap(movers, solids, body, player, number) < 0
+            break
+    over = overlap(movers, solids, body, player, number)
+    if over < 0:
+        return True
+    if depth_in(solids.outlines[over], solids.faces, player.x, player.y) > FAR_IN * body.height:
+        player.x, player.y = x, y
+        pass_through(core, movers, moving, number)
+    return False
+
+
+@leaf
+def pass_through(core: Any, movers: Any, moving: Any, number: int) -> None:
+    """Let the body through a mover, until it is clear of it."""
+    moving[number].passed = 1
+    for item in range(movers.movers[number].solid, movers.movers[number].zone):
+        core.passing[movers.items[item].outline] = 1
 
 
 @leaf

@@ -26,6 +26,9 @@ HALVINGS = 48
 # Newton's steps to the time of an angle: the first guess is good to some thousandths.
 SWING_STEPS = 4
 BEYOND_FLIGHT = 1e-8
+# A chord is cut this often at most: half of that for the edge of an effect, the rest for what is hit.
+MOST_CUTS = 16
+HALF_OF_THEM = MOST_CUTS // 2
 # A chord on which something is hit is shortened to this before the hit counts.
 SHORT_CHORD = math.radians(0.05)
 
@@ -64,23 +67,25 @@ def step_corner(core: Any, felt: Any, effects: Any, movers: Any, moving: Any, ne
         segment.onto = owner
     if segment.swings:
         _limit_swing(outline, contact, player, segment, speed)
-    for _ in range(16):
+    latest, reason, which = segment.limit, segment.reason, segment.which
+    for attempt in range(MOST_CUTS):
         turned = _place_on_arc(outline, solids.faces, contact, segment, speed, rate, segment.limit)
         if segment.limit > 0.0:
             segment.path_vx = (segment.end_x - player.x) / segment.limit + contact.ux
             segment.path_vy = (segment.end_y - player.y) / segment.limit + contact.uy
         segment.path_ax, segment.path_ay = 0.0, 0.0
         before = segment.limit
+        segment.limit, segment.reason, segment.which = min(latest, 2.0 * before), reason, which
         limit_at_effects(effects, felt.within, movers, moving, player, segment, height)
-        if segment.limit < before * (1.0 - NEAR_END):
-            # The chord to there is another one, and nearer to the arc.
+        if 0.0 < segment.limit and abs(segment.limit - before) > NEAR_END * before and attempt < HALF_OF_THEM:
+            # The chord to there is another one, nearer to the arc, and crosses the edge sooner or later than this one.
             continue
         find_impact(core, movers, moving, near)
         if hit.t >= segment.limit or turned <= SHORT_CHORD:
             return
-        segment.limit = max(hit.t, 0.5 * SHORT_CHORD / turned * segment.limit)
-        segment.reason = ARC_STEP
-        segment.which = -1
+        latest = max(hit.t, 0.5 * SHORT_CHORD / turned * segment.limit)
+        reason, which = ARC_STEP, -1
+        segment.limit, segment.reason, segment.which = latest, reason, which
 
 
 @leaf

@@ -7,7 +7,9 @@ from typing import Any
 
 from haptos.engine.collision.grid import cells_of
 from haptos.engine.collision.impact import SEAM, is_in_sector, is_on_side, is_one_way
+from haptos.engine.collision.roots import falls_at
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.player.controls import NEARING
 from haptos.engine.player.settling import FOLLOWED
 
 
@@ -110,6 +112,28 @@ def corner_end(solids: Any, passing: Any, contact: Any, way: float, height: floa
         if turn < angle:
             angle, owner, face = turn, solids.near[1 + place], following
     return angle, owner, face
+
+
+@leaf
+def limit_at_corner_ends(solids: Any, player: Any, contacts: Any, segment: Any, shortest: float) -> None:
+    """End the segment where what passes, and is not looked for since it is touched, has turned a corner to the body.
+
+    Beyond it a face may be in the way that the corner was not.
+    """
+    for index in range(player.contacts):
+        contact = contacts[index]
+        if not contact.skipped or contact.outline < 0 or contact.feature >= 0 or index == segment.arc:
+            continue
+        outline = solids.outlines[contact.outline]
+        if outline.count == 1:
+            continue
+        speed = (player.vx - contact.ux) * contact.ny - (player.vy - contact.uy) * contact.nx
+        pull = segment.ax * contact.ny - segment.ay * contact.nx
+        for way in (1.0, -1.0):
+            angle, _ = _sector_end(outline, solids.faces, -1 - contact.feature, contact.nx, contact.ny, way)
+            end = max(falls_at(angle * outline.radius, -way * speed, -way * pull), shortest)
+            if end < segment.limit:
+                segment.limit, segment.reason = end, NEARING
 
 
 @leaf

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import FIXED, foot_at, touched_point
+from haptos.engine.collision.features import FIXED, TURNS, foot_at, touched_point
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
@@ -33,12 +33,20 @@ def measure_contacts(core: Any, movers: Any, moving: Any) -> None:
 
 
 @leaf
-def carried_velocity(player: Any, moving: Any) -> tuple[float, float]:
-    """Return how fast the body's middle is carried: on what is round, it goes round farther out than its foot."""
+def carried_velocity(body: Any, player: Any, moving: Any) -> tuple[float, float]:
+    """Return how fast the body's middle is carried: where the normal turns, it goes round what is under it.
+
+    The body itself does not turn: on a face, its middle goes round by its reach to the sides, on a corner by its
+    radius.
+    """
     vx, vy = player.frame_vx, player.frame_vy
     if player.frame >= 0 and player.foot_turns != FIXED:
+        nx, ny = player.foot_nx, player.foot_ny
+        reach = body.radius
+        if player.foot_turns == TURNS:
+            reach += body.half_width * abs(nx * player.up_y - ny * player.up_x)
         spin = moving[player.frame].spin
-        vx, vy = vx - spin * player.foot_y, vy + spin * player.foot_x
+        vx, vy = vx - spin * reach * ny, vy + spin * reach * nx
     return vx, vy
 
 
@@ -46,7 +54,7 @@ def carried_velocity(player: Any, moving: Any) -> tuple[float, float]:
 def measure_contact(core: Any, movers: Any, moving: Any, index: int) -> None:
     """Write the velocity of one contact."""
     player, contact = core.player, core.contacts[index]
-    carried_vx, carried_vy = carried_velocity(player, moving)
+    carried_vx, carried_vy = carried_velocity(core.body, player, moving)
     contact.ux, contact.uy = -carried_vx, -carried_vy
     number = frame_of(core.solids, contact.outline)
     if number < 0:
@@ -77,8 +85,10 @@ def update_frame(core: Any, felt: Any, movers: Any, moving: Any, now: float) -> 
         player.boards, player.boards_piece, player.boards_since = wanted, piece, now
     if player.frame == wanted:
         # Elsewhere on it, it goes at another speed.
+        vx, vy = carried_velocity(body, player, moving)
         follow_frame(core, movers, moving)
-        return False
+        now_vx, now_vy = carried_velocity(body, player, moving)
+        return abs(now_vx - vx) + abs(now_vy - vy) > core.segment.tiny_speed
     if player.frame >= 0:
         if movers.movers[player.frame].turning:
             measure_frame(core, movers, moving)

@@ -40,14 +40,18 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
     if movers is None:
         return
     frame_accel, steady = 0.0, True
-    core.segment.carried_vx, core.segment.carried_vy = carried_velocity(player, moving)
+    core.segment.carried_vx, core.segment.carried_vy = carried_velocity(core.body, player, moving)
     if player.frame >= 0:
         steady = moving[player.frame].steady != 0
-        frame_accel = 0.0 if steady else movers.movers[player.frame].accel
+        if not steady:
+            # What the body does on a frame that turns is turned along.
+            frame_accel = movers.movers[player.frame].accel
+            frame_accel += 2.0 * abs(moving[player.frame].spin) * math.sqrt(player.vx**2 + player.vy**2)
     pace = math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
     pace += segment.limit * (math.sqrt(segment.ax**2 + segment.ay**2) + frame_accel)
     for index in range(player.contacts):
-        _limit_at_held(core, movers, moving, contacts[index], steady, frame_accel)
+        if index != segment.arc:
+            _limit_at_held(core, movers, moving, contacts[index], steady, frame_accel)
     least = min(SHORTEST * core.world.dt, segment.rest)
     if segment.reason == BRAKED and segment.limit < least and not _is_steady(core, moving, steady):
         # What it slides along changes its speed in each step by more than is left to brake.
@@ -111,16 +115,20 @@ def _limit_at_still(scene: Any, index: int) -> None:
 
 @leaf
 def _limit_at_held(core: Any, movers: Any, moving: Any, contact: Any, steady: bool, frame_accel: float) -> None:
-    """Follow what is held and turns or speeds up in short steps."""
-    if not contact.held or contact.outline < 0 or contact.outline == core.player.ground:
+    """Follow what is held, or left so slowly that it is not looked for, and turns or speeds up, in short steps."""
+    if not (contact.held or contact.skipped) or contact.outline < 0 or contact.outline == core.player.ground:
         return
     number = core.solids.outlines[contact.outline].mover
     accel = frame_accel
+    if core.segment.arc >= 0:
+        # Round its ground the body goes in a bend.
+        accel += falls_away(core.player, core.contacts[core.segment.arc])
+        steady = False
     if number >= 0 and not moving[number].steady:
         accel += movers.movers[number].accel
     if accel > 0.0 and not (steady and number < 0):
         _end_within(core, math.sqrt(2.0 * HELD_STEP * DEEP * core.body.height / accel))
-    if number >= 0 and number != core.player.frame and contact.radius > 0.0:
+    if contact.radius > 0.0 and (number < 0 or number != core.player.frame):
         # It presses with another side as it passes: the gap changes by 3 v a / R, a being both that of the body and
         # that with which what is round falls away.
         away, segment = falls_away(core.player, contact), core.segment

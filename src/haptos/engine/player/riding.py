@@ -86,8 +86,9 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
     solids, player, contacts = core.solids, core.player, core.contacts
     if movers is None:
         return
-    frame_steady = True
-    if player.frame >= 0:
+    # Round a corner, what else is held is not slid along straight.
+    frame_steady = core.segment.arc < 0
+    if player.frame >= 0 and frame_steady:
         frame_steady = moving[player.frame].steady != 0
     followed, pressed = 0, -1
     for index in range(player.contacts):
@@ -96,13 +97,12 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
         if not contact.held or contact.outline < 0:
             continue
         outline = solids.outlines[contact.outline]
-        steady = frame_steady
+        if number >= 0 and number == player.frame and not movers.movers[number].revolves:
+            continue
+        # What is round and passes presses with another side.
+        steady = frame_steady and (contact.radius <= 0.0 or (number >= 0 and number == player.frame))
         if number >= 0:
             steady = steady and moving[number].steady
-            if number == player.frame and not movers.movers[number].revolves:
-                continue
-            # What passes presses with another side.
-            steady = steady and (contact.radius <= 0.0 or number == player.frame)
         if steady or outline.x0 > outline.x1:
             continue
         gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)

@@ -42,7 +42,7 @@ def plan_top(core: Any, felt: Any, now: float) -> None:
     remaining = segment.limit
     segment.ground = -1
     admit_velocity(player, contacts, segment.tiny_speed)
-    one, other = plan_floor(body, player, contacts, segment, core.world.weight)
+    one, other = plan_floor(body, player, contacts, segment, core.world.weight, core.world.dt)
     for index in range(player.contacts):
         contact = contacts[index]
         decides = index in (one, other)

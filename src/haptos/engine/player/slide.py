@@ -12,7 +12,7 @@ from typing import Any
 from haptos.engine.collision.impact import SLIDING, is_one_way
 from haptos.engine.collision.zones import sweep_zones
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.movers.displacement import go_on
+from haptos.engine.movers.displacement import go_on, pass_through
 from haptos.engine.movers.on_the_clock import bring_movers, limit_at_knots
 from haptos.engine.player.admissible import approach_speed
 from haptos.engine.player.arcs import plan_round_corner, step_corner
@@ -27,7 +27,7 @@ from haptos.engine.player.controls import (
     SPEED_REACHED,
     TERMINAL,
 )
-from haptos.engine.player.corner_ends import end_on_corner, leave_corner
+from haptos.engine.player.corner_ends import end_on_corner, leave_corner, limit_at_corner_ends
 from haptos.engine.player.frames import follow_frame, frame_of, measure_contacts, say_boarded, update_frame
 from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.ground import follow_face
@@ -35,7 +35,7 @@ from haptos.engine.player.impacts import find_impact
 from haptos.engine.player.kept_contacts import add_contact, find_support, mark_parted, say_parted, take_off, touch
 from haptos.engine.player.ladders import plan_ladder
 from haptos.engine.player.launches import limit_at_launcher
-from haptos.engine.player.nearing import limit_at_nearing
+from haptos.engine.player.nearing import SHORTEST, limit_at_nearing
 from haptos.engine.player.regions import cross_effect, follow_effects, limit_at_effects, survey_effects
 from haptos.engine.player.response import AT_ONCE, answer_contacts
 from haptos.engine.player.riding import carried_to, follow_held, note_place, turn_with
@@ -48,7 +48,7 @@ from haptos.engine.records.events import APEX, CRUSH, STALL
 from haptos.engine.records.journal import write
 
 # After so many segments what is left of a tick is gone through in one go, with an event.
-MOST_SEGMENTS = 512
+MOST_SEGMENTS = 1024
 UNTIL_KNOT = constant(KNOT)
 # So often the ground can change at one instant.
 MOST_CHANGES = 4
@@ -109,6 +109,7 @@ def move(
         if player.contacts > 0:
             limit_at_face_ends(solids, player, contacts, segment)
             skip_touched(player, contacts, segment)
+            limit_at_corner_ends(solids, player, contacts, segment, SHORTEST * world.dt)
         segment.path_vx, segment.path_vy = player.vx, player.vy
         segment.path_ax, segment.path_ay = segment.ax, segment.ay
         limit_at_nearing(core, movers, moving, near)
@@ -248,9 +249,7 @@ def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: 
     if not core.body.survives:
         begin_again(core, felt, floor, now)
         return
-    moving[number].passed = 1
-    for item in range(movers.movers[number].solid, movers.movers[number].zone):
-        core.passing[movers.items[item].outline] = 1
+    pass_through(core, movers, moving, number)
     index = 0
     while index < player.contacts:
         if frame_of(solids, contacts[index].outline) == number:

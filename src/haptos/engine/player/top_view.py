@@ -8,12 +8,13 @@ from typing import Any
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import admit_way
 from haptos.engine.player.controls import BRAKED, HEAD_ON, SAME_SPEED, SPEED_REACHED, gait, wish
+from haptos.engine.player.nearing import SHORTEST
 from haptos.engine.records.codes import ACTING, NO_PIECE
 from haptos.engine.records.events import ACT
 from haptos.engine.records.journal import write
 
-# Of the sprint: so near to a goal that moves with what is touched, that is reached.
-GOES_ALONG = 1e-4
+# So many of the shortest steps before a goal that moves with what is touched, that is reached.
+GOES_ALONG = 2.0
 
 
 @leaf
@@ -28,7 +29,7 @@ def turn(player: Any, journal: Any, held: int, t: float) -> None:
 
 
 @leaf
-def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: float) -> tuple[int, int]:
+def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: float, dt: float) -> tuple[int, int]:
     """Write the acceleration in the plane of the top view: straight toward the wanted velocity that contacts allow.
 
     Return which contacts turn the wish.
@@ -38,8 +39,11 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: floa
     speed = gait(body, player) / size if size > 0.0 else 0.0
     tiny = SAME_SPEED * body.sprint
     # A belt carries along what stands on it; what is wanted is wanted relative to it.
-    belt_x, belt_y, _, _ = admit_way(player, contacts, player.belt_x, player.belt_y, tiny)
+    belt_x, belt_y, pushes, _ = admit_way(player, contacts, player.belt_x, player.belt_y, tiny)
     goal_x, goal_y, one, other = admit_way(player, contacts, wish_x * speed + belt_x, wish_y * speed + belt_y, tiny)
+    if one < 0:
+        # What pushes who wants to stay.
+        one = pushes
     if one >= 0:
         left_x, left_y = goal_x - belt_x, goal_y - belt_y
         if left_x * left_x + left_y * left_y < (HEAD_ON * body.sprint) ** 2:
@@ -52,7 +56,7 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: floa
     if one >= 0:
         if contacts[one].ux != 0.0 or contacts[one].uy != 0.0:
             # What turns takes the goal along: as near to it as this, the body goes with it.
-            tiny = GOES_ALONG * body.sprint
+            tiny = max(tiny, GOES_ALONG * SHORTEST * dt * body.ground_brake * player.accel_factor)
     if change <= tiny:
         player.vx, player.vy = goal_x, goal_y
         segment.ax, segment.ay = 0.0, 0.0
