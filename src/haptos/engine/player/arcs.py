@@ -77,7 +77,7 @@ def step_corner(core: Any, felt: Any, effects: Any, movers: Any, moving: Any, ne
         before = segment.limit
         segment.limit, segment.reason, segment.which = min(latest, 2.0 * before), reason, which
         limit_at_effects(effects, felt.within, movers, moving, player, segment, height)
-        if 0.0 < segment.limit and abs(segment.limit - before) > NEAR_END * before and attempt < HALF_OF_THEM:
+        if segment.limit > 0.0 and abs(segment.limit - before) > NEAR_END * before and attempt < HALF_OF_THEM:
             # The chord to there is another one, nearer to the arc, and crosses the edge sooner or later than this one.
             continue
         find_impact(core, movers, moving, near)

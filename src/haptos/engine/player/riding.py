@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.features import FIXED, ROLLS, foot_on_face, nearest_feature
+from haptos.engine.collision.impact import LEVEL
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.frames import frame_of, measure_contact, take_place
@@ -107,8 +108,10 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
             continue
         gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
         if abs(gap) <= FOLLOWED * core.body.height:
-            contact.feature, contact.nx, contact.ny = feature, nx, ny
-            contact.radius = outline.radius if feature < 0 else 0.0
+            # Of what stays, the corner at the very end of a face stays the one that is touched.
+            if number >= 0 or nx * contact.nx + ny * contact.ny <= LEVEL:
+                contact.feature, contact.nx, contact.ny = feature, nx, ny
+                contact.radius = outline.radius if feature < 0 else 0.0
             followed += 1
             measure_contact(core, movers, moving, index)
             apart = (player.vx - contact.ux) * nx + (player.vy - contact.uy) * ny
