@@ -13,7 +13,7 @@ from haptos.engine.collision.poses import pose_at, stand_of
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.collision.zones import DEPTH
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.pieces.outlook import flying_speed
+from haptos.engine.pieces.approaches import flying_speed
 from haptos.engine.records.codes import GONE
 from haptos.engine.records.events import ENTER, LEAVE
 from haptos.engine.records.journal import write_of

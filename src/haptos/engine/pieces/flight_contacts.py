@@ -7,7 +7,8 @@ from typing import Any
 
 from haptos.engine.collision.poses import pose_at, stand_of
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.pieces.outlook import stir, velocity_of
+from haptos.engine.pieces.first_touch import velocity_of
+from haptos.engine.pieces.outlook import stir
 from haptos.engine.pieces.spawning import vanish
 from haptos.engine.records.codes import GONE, MEETS_PLAYER, THE_PLAYER
 from haptos.engine.records.events import BROKE, ENTER, TOUCHES
