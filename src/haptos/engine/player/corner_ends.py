@@ -118,7 +118,8 @@ def corner_end(solids: Any, passing: Any, contact: Any, way: float, height: floa
 def limit_at_corner_ends(solids: Any, player: Any, contacts: Any, segment: Any, shortest: float) -> None:
     """End the segment where what passes, and is not looked for since it is touched, has turned a corner to the body.
 
-    Beyond it a face may be in the way that the corner was not.
+    Beyond it a face may be in the way that the corner was not. And a corner that is left only because it falls away by
+    v²/R, as the body slows down, may be come back to: the gap s t²/2 shrinks again by no more than 3 v a / R t³/6.
     """
     for index in range(player.contacts):
         contact = contacts[index]
@@ -132,6 +133,12 @@ def limit_at_corner_ends(solids: Any, player: Any, contacts: Any, segment: Any, 
         for way in (1.0, -1.0):
             angle, _ = _sector_end(outline, solids.faces, -1 - contact.feature, contact.nx, contact.ny, way)
             end = max(falls_at(angle * outline.radius, -way * speed, -way * pull), shortest)
+            if end < segment.limit:
+                segment.limit, segment.reason = end, NEARING
+        rate = math.sqrt(segment.ax * segment.ax + segment.ay * segment.ay)
+        if not contact.held and rate > 0.0 and speed != 0.0:
+            leaves = segment.ax * contact.nx + segment.ay * contact.ny + speed * speed / outline.radius
+            end = max(leaves * outline.radius / (3.0 * abs(speed) * rate), shortest)
             if end < segment.limit:
                 segment.limit, segment.reason = end, NEARING
 

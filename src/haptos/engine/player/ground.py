@@ -39,10 +39,16 @@ def cast(
 
 
 @leaf
+def pull_of(body: Any, player: Any) -> tuple[float, float]:
+    """Return the acceleration of a body that falls freely, whatever it wants."""
+    gravity = body.falling_factor
+    return gravity * player.gravity_x + player.push_x, gravity * player.gravity_y + player.push_y
+
+
+@leaf
 def load_on(body: Any, player: Any, contact: Any) -> float:
     """Return how hard the body presses on a contact by its weight and its speed alone; below zero, it would fly off."""
-    gravity = body.falling_factor
-    pull_x, pull_y = gravity * player.gravity_x + player.push_x, gravity * player.gravity_y + player.push_y
+    pull_x, pull_y = pull_of(body, player)
     load = -(pull_x * contact.nx + pull_y * contact.ny)
     if contact.radius > 0.0:
         along = (player.vx - contact.ux) * contact.ny - (player.vy - contact.uy) * contact.nx

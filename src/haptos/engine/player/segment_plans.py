@@ -24,7 +24,7 @@ from haptos.engine.player.controls import (
     plan_air,
     plan_ground,
 )
-from haptos.engine.player.ground import ground_goes_on, load_on, snap_down, step_up
+from haptos.engine.player.ground import ground_goes_on, load_on, pull_of, snap_down, step_up
 from haptos.engine.player.kept_contacts import hold, is_ground, note_ground, place_of
 from haptos.engine.player.regions import update_factors
 from haptos.engine.player.top_view import plan_floor
@@ -156,6 +156,7 @@ def _plan_on_ground(core: Any, ground: int, now: float) -> int:
     """Plan along the ground; where other ground rises ahead, go on along that; what is in the way stops, or pushes."""
     world, player, contacts, segment = core.world, core.player, core.contacts, core.segment
     remaining = segment.limit
+    segment.free_ax, segment.free_ay = pull_of(core.body, player)
     for attempt in range(player.contacts + 1):
         below = contacts[ground]
         tx, ty = below.ny * player.handed, -below.nx * player.handed
