@@ -95,7 +95,7 @@ def test_a_thousand_joints_never_catch(body, angle):
     assert np.abs(speed / 300 - 1).max() < 1e-9
     assert np.abs(height - high / 2).max() < 1e-9 * high
     assert (track.stance == "ground").all()
-    assert set(run.events.event) == {"touch", "part"}
+    assert set(run.events.event) == {"touch", "part", "end"}
 
 
 def test_tiles_of_one_kind_are_one_floor(flat):
@@ -105,7 +105,7 @@ def test_tiles_of_one_kind_are_one_floor(flat):
         map={"at": [0, -32], "rows": "#" * 400 + "\n" + "#" * 400, "signs": {"#": "stone"}},
     )
     run = haptos.simulate(level, "right+sprint 20 s")
-    assert run.events.event.tolist() == ["touch"]
+    assert run.events.event.tolist() == ["touch", "end"]
     assert run.track.support.iloc[-1] == "map/stone"
 
 

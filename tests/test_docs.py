@@ -39,7 +39,7 @@ def test_the_table_of_events_is_that_of_the_code():
 def test_rules_can_ask_for_every_event_that_something_does():
     moments = set(get_args(When))
     assert moments - OTHER_MOMENTS <= set(EVENT_NAMES)
-    assert set(EVENT_NAMES) - moments == {"set", "stall"}
+    assert set(EVENT_NAMES) - moments == {"set", "stall", "too_late", "end"}
 
 
 @pytest.mark.parametrize(

@@ -84,9 +84,10 @@ def test_stepping_by_hand_batches_and_threads_agree():
     stepped = haptos.Simulation(level)
     for held, ticks in (("act", 6), ("right", 108), ("act", 6), ("", 120)):
         stepped.step(held, ticks)
-    for run in (batch[1], batch[3], stepped.run):
+    for run, end in ((batch[1], None), (batch[3], None), (stepped.run, -1)):
         assert run.track_records.tobytes() == alone.track_records.tobytes()
-        assert run.event_records.tobytes() == alone.event_records.tobytes()
+        # Only a run of cues has an end.
+        assert run.event_records.tobytes() == alone.event_records[:end].tobytes()
         assert run.flight_records.tobytes() == alone.flight_records.tobytes()
 
 

@@ -68,7 +68,7 @@ def test_a_picture_shows_ghosts_ways_pivots_cracks_and_what_flew():
 
 def test_tables_and_json_say_who(tool):
     room, sheet = demo_file("ember-gallery.toml"), demo_file("through-the-embers.toml")
-    out = tool("run", room, sheet)[1]
+    out = tool("run", room, sheet, "--all")[1]
     assert "water drop 1 → pillar" in out
     said = json.loads(tool("run", room, sheet, "--json")[1])
     broke = next(event for event in said["events"] if event["event"] == "vanish" and event["who"] == "water drop 1")

@@ -124,7 +124,8 @@ def test_snapshots_are_a_tree_and_no_branch_disturbs_another(level):
         alone = haptos.simulate(level, cues)
         for one in (run, simulation.run):
             assert one.track_records.tobytes() == alone.track_records.tobytes()
-            assert one.event_records.tobytes() == alone.event_records.tobytes()
+            # Only a run of cues has an end.
+            assert one.event_records.tobytes() == alone.event_records[:-1].tobytes()
             assert one.flight_records.tobytes() == alone.flight_records.tobytes()
     simulation.restore(root)
     assert len(simulation.run.track) == 1

@@ -47,7 +47,10 @@ def test_stepping_by_hand_is_the_same_run():
         simulation.step(["right", "jump"])
     simulation.step("left", ticks=60)
     first = simulation.run
-    assert same(first, haptos.simulate(level, "right 1 s, right+jump 0.4 s, left 1 s"))
+    whole = haptos.simulate(level, "right 1 s, right+jump 0.4 s, left 1 s")
+    assert first.track_records.tobytes() == whole.track_records.tobytes()
+    # Only a run of cues has an end.
+    assert first.event_records.tobytes() == whole.event_records[:-1].tobytes()
     simulation.restore(saved)
     assert simulation.t == 1.0
     simulation.step("right+jump", ticks=24)

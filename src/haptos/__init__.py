@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from haptos.errors import CueError as CueError
     from haptos.errors import HaptosError as HaptosError
     from haptos.errors import LevelError as LevelError
+    from haptos.files.cue_sheets import save_cues as save_cues
     from haptos.files.reading import load as load
     from haptos.files.reading import load_cues as load_cues
     from haptos.level.cues import Cues as Cues
@@ -52,6 +53,7 @@ _HOMES = {
     "load": "haptos.files.reading",
     "load_cues": "haptos.files.reading",
     "moves": "haptos.study.moves",
+    "save_cues": "haptos.files.cue_sheets",
     "simulate": "haptos.engine.simulation",
     "simulate_many": "haptos.engine.simulation",
 }

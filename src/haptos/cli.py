@@ -58,14 +58,25 @@ def run(
     level: LevelFile,
     cues: Annotated[str, typer.Argument(help="Cues, or a cue sheet file (TOML, JSON, CSV, TXT).")] = "wait 1 s",
     out: OutFolder = None,
+    cues_out: Annotated[
+        Path | None, typer.Option("--cues-out", help="A cue sheet (.toml) with the plain times that the cues came to.")
+    ] = None,
+    only: Annotated[str, typer.Option("--only", help="Only these events: land,hurt.", show_default=False)] = "",
+    every: Annotated[bool, typer.Option("--all", help="All events, however many there are.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Run a level with cues: a summary, the events, and files on demand."""
     the_level = _load(level)
     the_cues = _read_cues(cues, the_level)
     folder = _out_folder(out)
+    chosen = _event_names(only)
     result = _simulate(the_level, the_cues)
     paths = _write_run(result, folder) if folder else {}
+    if cues_out is not None:
+        from haptos.files.cue_sheets import save_cues
+
+        save_cues(result.plain_cues, cues_out, title=the_level.title)
+        paths["cues"] = cues_out
     if as_json:
         _print_json(result.to_json() | {"files": {name: str(path) for name, path in paths.items()}})
         return
@@ -74,10 +85,22 @@ def run(
     console = terminal.terminal()
     console.print(terminal.summary_table(result))
     console.print()
-    console.print(terminal.events_table(result))
+    console.print(terminal.events_table(result, chosen, None if every else terminal.MOST_EVENTS))
     if paths:
         console.print()
         console.print(terminal.written_text(paths))
+
+
+def _event_names(only: str) -> tuple[str, ...]:
+    """Return the names in a list of events."""
+    from haptos.engine.records.events import EVENT_NAMES
+    from haptos.level.names import did_you_mean
+
+    names = tuple(name.strip() for name in only.split(",") if name.strip())
+    for name in names:
+        if name not in EVENT_NAMES:
+            raise HaptosError(f"--only: '{name}' is not an event{did_you_mean(name, EVENT_NAMES)}")
+    return names
 
 
 @app.command()

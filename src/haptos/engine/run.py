@@ -5,15 +5,17 @@ from __future__ import annotations
 import math
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.following import Followed
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
-from haptos.engine.records.events import EVENT_NAMES, LAND, SAY, SETS
+from haptos.engine.records.events import EVENT_NAMES, LAND, SAY
 from haptos.engine.records.recording import Ticks
-from haptos.engine.report.event_text import CUSHIONED, detail_of
+from haptos.engine.report.event_rows import Event, event_row
 from haptos.engine.report.replay import piece_motions
 from haptos.engine.report.run_records import Recorded
 from haptos.level.cues import Cues
@@ -21,20 +23,6 @@ from haptos.writing import to_json_text, writable_folder, write_text, write_whol
 
 if TYPE_CHECKING:
     import pandas as pd
-
-
-class Event(NamedTuple):
-    """One thing that happened; `amount` is its main number, `detail` the rest in words."""
-
-    tick: int
-    t: float
-    event: str
-    who: str
-    piece: str
-    x: float
-    y: float
-    amount: float
-    detail: str
 
 
 PIECE_COLUMNS = ("tick", "t", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
@@ -47,14 +35,21 @@ class Run(Recorded):
     ----------
     level : the level
     cues : the cues
+    plain_cues : the same with plain times, of those that wait those that they came to; they give the same run
     track : DataFrame, a row a tick, row 0 before the first
     events : DataFrame, a row an event
     pieces : DataFrame, a row a tick and piece that moves
     """
 
-    def __init__(self, compiled: CompiledLevel, cues: Cues, ticks: Ticks) -> None:
+    def __init__(self, compiled: CompiledLevel, cues: Cues, ticks: Ticks, followed: Followed | None = None) -> None:
         super().__init__(compiled, ticks)
         self.cues = cues
+        self._followed = followed or Followed(cues, np.zeros(min(len(cues.steps), 1), dtype=np.int64))
+
+    @property
+    def plain_cues(self) -> Cues:
+        """The cues with plain times; of those that wait, the times that they came to."""
+        return self._followed.plain
 
     @property
     def ticks(self) -> int:
@@ -100,23 +95,18 @@ class Run(Recorded):
     def event_rows(self) -> list[Event]:
         """The events as plain rows, which need no pandas."""
         return [
-            Event(
-                int(row["tick"]),
-                float(row["t"]),
-                EVENT_NAMES[int(row["kind"])],
-                who,
-                piece,
-                float(row["x"]),
-                float(row["y"]),
-                float(row["amount"]),
-                self._detail(row, who, piece),
-            )
-            for row, (who, piece) in zip(self.event_records, self.names.of_events, strict=True)
+            event_row(self.compiled, row, names, int(cue), self._followed.remarks)
+            for row, names, cue in zip(self.event_records, self.names.of_events, self._cues_of_events(), strict=True)
         ]
+
+    def _cues_of_events(self) -> NDArray[np.int64]:
+        """Return the number of the cue during which each event fell, from 1; an event is at the end of its tick."""
+        ticks = np.maximum(self.event_records["tick"] - 1, 0)
+        return np.searchsorted(self._followed.begins, ticks, side="right")
 
     @cached_property
     def events(self) -> pd.DataFrame:
-        """A row an event: tick, t (exact, s), event, who, piece, x, y, amount, detail."""
+        """A row an event: tick, t (exact, s), event, who, piece, x, y, amount, detail, cue (its number, from 1)."""
         import pandas as pd
 
         return pd.DataFrame(self.event_rows, columns=list(Event._fields))
@@ -167,23 +157,6 @@ class Run(Recorded):
         """Return what the rules said, in order."""
         rows = self.event_records
         return [self.compiled.sayings[int(row["more"])] for row in rows[rows["kind"] == SAY]]
-
-    def _detail(self, row: Any, who: str, piece: str) -> str:
-        kind, number = int(row["kind"]), int(row["piece"])
-        if kind in (SAY, SETS):
-            return self.compiled.sayings[int(row["more"])]
-        detail = detail_of(
-            kind,
-            who,
-            piece,
-            float(row["amount"]),
-            float(row["more"]),
-            self.level.world.length_unit,
-            self.level.world.lost_below,
-        )
-        if kind == LAND and self.compiled.is_cushioned(number):
-            detail += CUSHIONED
-        return detail
 
     def summary(self) -> dict[str, Any]:
         """Return the few numbers that say how it went, by plain names."""

@@ -6,24 +6,18 @@ import math
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import compile_level
+from haptos.engine.following import follow
+from haptos.engine.present import Present
 from haptos.engine.ray import Hit, ray_caster
-from haptos.engine.records import Records
 from haptos.engine.records.state import State
 from haptos.engine.run import Run
-from haptos.engine.stepping import Moment, Runner
-from haptos.level.control_bits import CONTROLS
-from haptos.level.cues import Cues, held_bits, parse_cues
+from haptos.engine.stepping import NO_CONTROLS, ONE_TICK, Moment, Runner
+from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
 from haptos.level.level import Level
-
-NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
-# The controls of one tick, for every set of them.
-ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
 
 
 def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
@@ -93,13 +87,11 @@ def simulate_many(level: Level, cue_sheets: Iterable[str | Cues], threads: int =
     given = list(cue_sheets)
     # Sheets that are there many times are read once.
     read = {sheet: parse_cues(sheet, units) if isinstance(sheet, str) else sheet for sheet in dict.fromkeys(given)}
-    schedules = {sheet: cues.schedule(level.world.tick_rate) for sheet, cues in read.items()}
 
     def run_one(sheet: str | Cues) -> Run:
-        schedule = schedules[sheet]
         runner = Runner(compiled)
-        runner.run(schedule.held, schedule.place_tick, schedule.place_at)
-        return Run(compiled, read[sheet], runner.recording.whole())
+        followed = follow(compiled, runner, read[sheet])
+        return Run(compiled, read[sheet], runner.recording.whole(), followed)
 
     if threads <= 1:
         return [run_one(sheet) for sheet in given]
@@ -117,7 +109,7 @@ def _held_bits(words: str) -> int:
     return held_bits(words, "step") if words.strip() else 0
 
 
-class Simulation:
+class Simulation(Present):
     """A level that is stepped by hand.
 
     Parameters
@@ -132,8 +124,8 @@ class Simulation:
     >>> before = simulation.snapshot()
     >>> for _ in range(30):
     ...     simulation.step("right")
-    >>> round(simulation.x, 1)
-    68.8
+    >>> round(simulation.x, 1), simulation.stance, simulation.support
+    (68.8, 'ground', 'floor')
     >>> simulation.restore(before)
     >>> simulation.x
     0.0
@@ -144,6 +136,8 @@ class Simulation:
         self.compiled = compile_level(level)
         self._runner = Runner(self.compiled)
         self._rays = ray_caster(level)
+        # How many events there were before the last step.
+        self._seen = 0
 
     def step(self, held: str | Iterable[str] = (), ticks: int = 1) -> None:
         """Go on by some ticks.
@@ -166,6 +160,7 @@ class Simulation:
         if ticks < 0:
             raise ValueError(f"found {ticks} ticks, expected 0 or more")
         bits = _held_bits(held if isinstance(held, str) else "+".join(held))
+        self._seen = self._runner.recording.event_count
         self._runner.run(np.full(ticks, bits, dtype=np.uint8) if ticks != 1 else ONE_TICK[bits])
 
     def place(self, x: float, y: float, vx: float = 0.0, vy: float = 0.0) -> None:
@@ -207,6 +202,7 @@ class Simulation:
             What `snapshot` of this simulation gave.
         """
         self._runner.go_back(snapshot)
+        self._seen = self._runner.recording.event_count
 
     @property
     def run(self) -> Run:
@@ -215,7 +211,8 @@ class Simulation:
             self._runner.run(NO_CONTROLS)
         ticks = self._runner.recording.whole()
         duration = (len(ticks.track) - 1) / self.level.world.tick_rate
-        return Run(self.compiled, Cues((), (), duration), ticks)
+        wait = Step((Part(0, duration),), f"wait {duration:.9g} s")
+        return Run(self.compiled, Cues((wait,)), ticks)
 
     def first_hit(
         self, origin: Sequence[float], direction: Sequence[float], layers: Sequence[str] | None = None
@@ -245,35 +242,3 @@ class Simulation:
     def state(self) -> State:
         """Everything that changes while the level runs, as arrays of records; see `docs/architecture.md`."""
         return self._runner.world.state
-
-    @property
-    def _player(self) -> Records:
-        return self._runner.player
-
-    def _value(self, name: str) -> Any:
-        return self._player[name][0]
-
-    @property
-    def t(self) -> float:
-        """Seconds since the start."""
-        return float(self._value("era") + self._value("tick")) / self.level.world.tick_rate
-
-    @property
-    def x(self) -> float:
-        """The centre of the body, from the left."""
-        return float(self._value("x"))
-
-    @property
-    def y(self) -> float:
-        """The centre of the body, upward."""
-        return float(self._value("y"))
-
-    @property
-    def vx(self) -> float:
-        """Velocity to the right."""
-        return float(self._value("vx"))
-
-    @property
-    def vy(self) -> float:
-        """Velocity upward."""
-        return float(self._value("vy"))

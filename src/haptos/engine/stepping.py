@@ -12,7 +12,7 @@ from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
 from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.compiling.packing import Record
-from haptos.engine.records.codes import CROWDED, NO_PIECE, RESTARTING, THE_PLAYER
+from haptos.engine.records.codes import CROWDED, ENDED, FINISHED, NO_PIECE, RESTARTING, THE_PLAYER
 from haptos.engine.records.events import RESTARTS
 from haptos.engine.records.journal import EVENT
 from haptos.engine.records.recording import Recording
@@ -20,6 +20,7 @@ from haptos.engine.records.state import MOST_WAITING, State, World
 from haptos.engine.records.tables import Tables
 from haptos.engine.tick.advance import advance
 from haptos.errors import LevelError
+from haptos.level.control_bits import CONTROLS
 
 # A kernel is called for so many ticks at most: if their events need more room than there is, all of them run again.
 STRETCH = 32768
@@ -28,6 +29,9 @@ FREE_ROOM = 256
 TICKS_PER_EVENT = 8
 # Where much is recorded in every tick, there is room for all of it, and a kernel is called for fewer ticks.
 FLIGHT_ROOM = 1 << 20
+NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
+# The controls of one tick, for every set of them.
+ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
 NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 # Which argument of the kernel is which.
@@ -102,9 +106,10 @@ class Runner:
             if self._over[0] == RESTARTING:
                 self._begin_again()
                 if begin == len(held) and not (place_tick >= begin).any():
-                    self._say_restarted()
+                    # No tick follows in which the level would say so itself.
+                    self.add_event(RESTARTS)
                     return
-            elif begin == len(held):
+            elif begin == len(held) or self.is_over():
                 return
 
     def _stretch(self, held: NDArray[np.uint8], place_tick: NDArray[np.int64], place_at: NDArray[np.float64]) -> int:
@@ -152,12 +157,21 @@ class Runner:
             array[...] = start
         player["lives"], player["held"], player["era"] = lives, held, era
 
-    def _say_restarted(self) -> None:
-        """Say that the level begins again, where no tick follows in which it would say so itself."""
-        player, era = self.player, int(self.player["era"][0])
+    def is_over(self) -> bool:
+        """Whether the level was finished, or the body is gone for good: nothing goes on."""
+        return self._over[0] in (FINISHED, ENDED)
+
+    def why_over(self) -> str:
+        """Return why nothing goes on, or nothing."""
+        return {FINISHED: "the level is finished", ENDED: "no life is left"}.get(int(self._over[0]), "")
+
+    def add_event(self, kind: int, amount: float = math.nan, more: float = 0.0, piece: int = NO_PIECE) -> None:
+        """Note an event of the player's that is no kernel's, now."""
+        player = self.player
+        tick = int(player["era"][0] + player["tick"][0])
         event = np.zeros(1, dtype=EVENT)
-        event["tick"], event["t"], event["kind"] = era, era / self.compiled.level.world.tick_rate, RESTARTS
-        event["who"], event["piece"], event["amount"] = THE_PLAYER, NO_PIECE, math.nan
+        event["tick"], event["t"], event["kind"] = tick, tick / self.compiled.level.world.tick_rate, kind
+        event["who"], event["piece"], event["amount"], event["more"] = THE_PLAYER, piece, amount, more
         event["x"], event["y"] = player["x"], player["y"]
         self.recording.add_event(event)
 

@@ -10,13 +10,13 @@ from pathlib import Path
 from typing import Any
 
 from haptos.errors import CueError, HaptosError, LevelError
-from haptos.level.cues import Cues, Hold, held_bits, parse_cues
+from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units
 
 CUE_SHEET_VERSION = 1
-CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues")
+CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues", "stop")
 CUE_COLUMNS = ("t", "held")
 
 
@@ -132,14 +132,17 @@ def _sheet(file: Path, units: Units | None) -> CueSheet:
     if "cues" not in raw:
         raise CueError("cues: missing, expected cues such as 'right 1 s'")
     level = file.parent / raw["level"] if "level" in raw else None
-    return CueSheet(parse_cues(raw["cues"], units), level, raw.get("title", ""))
+    stop = raw.get("stop", [])
+    if not isinstance(stop, list) or not all(isinstance(name, str) for name in stop):
+        raise CueError(f"stop: found {stop!r}, expected a list of events such as ['lost', 'hurt']")
+    return CueSheet(parse_cues(raw["cues"], units, stop), level, raw.get("title", ""))
 
 
 def _recorded(file: Path) -> Cues:
     rows = list(csv.DictReader(_text(file, CueError).splitlines()))
     if not rows or any(column not in rows[0] for column in CUE_COLUMNS):
         raise CueError("wanted the columns t and held, and at least one row")
-    holds: list[Hold] = []
+    steps: list[Step] = []
     times: list[float] = []
     for number, row in enumerate(rows, start=2):
         try:
@@ -152,8 +155,10 @@ def _recorded(file: Path) -> Cues:
     for number, row in enumerate(rows[:-1]):
         words = (row["held"] or "").strip()
         bits = held_bits(words, f"line {number + 2}") if words and words != "wait" else 0
-        holds.append(Hold(times[number], times[number + 1], bits))
-    return Cues(tuple(holds), (), times[-1])
+        steps.append(Step((Part(bits, times[number + 1] - times[number]),), words or "wait"))
+    if times[0] > 0:
+        steps.insert(0, Step((Part(0, times[0]),), "wait"))
+    return Cues(tuple(steps))
 
 
 def _parse(file: Path, error: type[LevelError] | type[CueError]) -> Any:

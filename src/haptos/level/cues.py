@@ -1,28 +1,33 @@
-"""Cues: which controls are held for how long.
+"""Cues: which controls are held for how long, or until what.
 
 One cue a line, or separated by a comma and white space: ``right 1.2 s, right+jump 0.2 s, wait 1 s``. ``place 320,180``
 takes no time; it puts the player there at rest. Cues joined by ``&`` begin together, and the next one follows the
-longest.
+longest. Instead of a time, a cue may say until when: ``right until x > 236``, ``wait until land within 5 s``.
 """
 
 from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from haptos.errors import CueError
 from haptos.level.control_bits import CONTROLS
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units, shared_units
+from haptos.level.waiting import AWAITED, Until, read_until
 
 MOST_TICKS = 50_000_000  # three gigabytes of track
 BETWEEN_CUES = re.compile(r",\s+|,$")
 CONTROLS_AND_MORE = re.compile(r"^([a-z_]+(?:\s*\+\s*[a-z_]+)*)\s*(.*)$", re.IGNORECASE)
+UNTIL = re.compile(r"^until\s+(?P<what>.+?)(?:\s+within\s+(?P<within>.+))?$", re.IGNORECASE)
+PATIENCE = 10.0  # a cue waits for so many seconds unless it says otherwise
 LONGEST = 86_400.0  # a day of play: a longer cue is a slip of the pen
 
 
@@ -42,12 +47,33 @@ class Place(NamedTuple):
     y: float
 
 
-class Said(NamedTuple):
-    """What a part of a cue says: controls and for how long, or where the player is put."""
+class Part(NamedTuple):
+    """What a part of a cue says: controls and for how long, or until when, or where the player is put.
+
+    Attributes
+    ----------
+    held : bit set of controls
+    duration : seconds; of what waits, after how many it is too late
+    at : where the player is put
+    until : what it waits for
+    """
 
     held: int
     duration: float
-    at: tuple[float, float] | None
+    at: tuple[float, float] | None = None
+    until: Until | None = None
+
+
+class Step(NamedTuple):
+    """One cue: its parts, which begin together, and its words."""
+
+    parts: tuple[Part, ...]
+    words: str
+
+    @property
+    def waits(self) -> bool:
+        """Whether it lasts until something happens."""
+        return any(part.until is not None for part in self.parts)
 
 
 @dataclass(frozen=True)
@@ -72,15 +98,83 @@ class Cues:
 
     Attributes
     ----------
-    holds, places : what is held and where the player is put
-    duration : seconds from the first cue to the end of the last
+    steps : the cues, one after the other
     text : the cues as they were written, if they were
+    stop : events that end the run: ``("lost", "hurt")``
     """
 
-    holds: tuple[Hold, ...]
-    places: tuple[Place, ...]
-    duration: float
+    steps: tuple[Step, ...]
     text: str = ""
+    stop: tuple[str, ...] = ()
+
+    @classmethod
+    def from_held(cls, held: ArrayLike, tick_rate: float, places: Iterable[tuple[int, float, float]] = ()) -> Cues:
+        """Return the cues that hold given controls, tick by tick.
+
+        Parameters
+        ----------
+        held : (n,) array_like of int
+            The bit set of the controls of each tick.
+        tick_rate : float
+            Ticks a second.
+        places : iterable of (tick, x, y), optional
+            Before which tick the player is put where.
+
+        Examples
+        --------
+        >>> Cues.from_held([2, 2, 2, 0], 4).text
+        'right 0.75 s, wait 0.25 s'
+        """
+        bits = np.asarray(held, dtype=np.int64)
+        put = sorted(places)
+        cuts = {0, len(bits), *(np.flatnonzero(np.diff(bits)) + 1).tolist(), *(tick for tick, _, _ in put)}
+        edges = sorted(cuts)
+        steps: list[Step] = []
+        for begin, end in zip(edges, [*edges[1:], len(bits)], strict=True):
+            for tick, x, y in put:
+                if tick == begin:
+                    steps.append(Step((Part(0, 0.0, (x, y)),), f"place {x!r},{y!r}"))
+            if end > begin:
+                # From edge to edge, so that nothing accumulates: each time is a difference of rounded ones.
+                duration = (end - begin) / tick_rate
+                steps.append(
+                    Step((Part(int(bits[begin]), duration),), f"{controls_of(int(bits[begin]))} {duration:.9g} s")
+                )
+        return cls(tuple(steps), ", ".join(step.words for step in steps))
+
+    @property
+    def waits(self) -> bool:
+        """Whether how long it lasts shows only once it is run."""
+        return any(step.waits for step in self.steps)
+
+    @cached_property
+    def begins(self) -> tuple[float, ...]:
+        """When each cue begins, and when the last one ends, seconds; for cues that wait, if they are all too late."""
+        times = [0.0]
+        for step in self.steps:
+            times.append(times[-1] + max((part.duration for part in step.parts), default=0.0))
+        return tuple(times)
+
+    @property
+    def duration(self) -> float:
+        """Seconds from the first cue to the end of the last."""
+        return self.begins[-1]
+
+    @property
+    def holds(self) -> Iterator[Hold]:
+        """What is held from when to when."""
+        for step, begin in zip(self.steps, self.begins, strict=False):
+            for part in step.parts:
+                if part.at is None:
+                    yield Hold(begin, begin + part.duration, part.held)
+
+    @property
+    def places(self) -> Iterator[Place]:
+        """Where the player is put when."""
+        for step, begin in zip(self.steps, self.begins, strict=False):
+            for part in step.parts:
+                if part.at is not None:
+                    yield Place(begin, *part.at)
 
     def schedule(self, tick_rate: float) -> Schedule:
         """Round every edge once, from its cumulative time, to the nearest tick.
@@ -101,8 +195,9 @@ class Cues:
         held = np.zeros(ticks, dtype=np.uint8)
         for start, stop, bits in self.holds:
             held[nearest_tick(start, tick_rate) : nearest_tick(stop, tick_rate)] |= bits
-        put = np.array([nearest_tick(place.t, tick_rate) for place in self.places], dtype=np.int64)
-        at = np.array([(place.x, place.y) for place in self.places], dtype=np.float64).reshape(-1, 2)
+        places = list(self.places)
+        put = np.array([nearest_tick(place.t, tick_rate) for place in places], dtype=np.int64)
+        at = np.array([(place.x, place.y) for place in places], dtype=np.float64).reshape(-1, 2)
         return Schedule(held, put, at)
 
 
@@ -111,7 +206,7 @@ def nearest_tick(t: float, tick_rate: float) -> int:
     return math.floor(t * tick_rate + 0.5)
 
 
-def parse_cues(text: str, units: Units | None = None) -> Cues:
+def parse_cues(text: str, units: Units | None = None, stop: Iterable[str] = ()) -> Cues:
     """Read cues.
 
     Parameters
@@ -119,6 +214,8 @@ def parse_cues(text: str, units: Units | None = None) -> Cues:
     text : str
     units : Units, optional
         The level's, for lengths and for ``frame``.
+    stop : iterable of str
+        Events that end the run.
 
     Raises
     ------
@@ -131,34 +228,52 @@ def parse_cues(text: str, units: Units | None = None) -> Cues:
     1.4
     """
     units = units or shared_units()
-    holds: list[Hold] = []
-    places: list[Place] = []
+    steps: list[Step] = []
     # A cue that is there many times is read once.
-    known: dict[str, tuple[Said, ...]] = {}
+    known: dict[str, Step] = {}
     now = 0.0
-    number = 0
     for line in text.splitlines():
         if line.strip().startswith("#"):
             continue
         for words in BETWEEN_CUES.split(line):
             if not words.strip():
                 continue
-            number += 1
-            parts = known.get(words)
-            if parts is None:
-                where = f"cue {number}"
-                parts = known[words] = tuple(_read_part(part.strip(), where, units) for part in words.split("&"))
-            stop = now
-            for held, duration, at in parts:
-                if at is not None:
-                    places.append(Place(now, *at))
-                    continue
-                holds.append(Hold(now, now + duration, held))
-                stop = max(stop, now + duration)
-            now = stop
+            where = f"cue {len(steps) + 1}"
+            step = known.get(words)
+            if step is None:
+                parts = tuple(_read_part(part.strip(), where, units) for part in words.split("&"))
+                step = known[words] = Step(parts, " ".join(words.split()))
+            steps.append(step)
+            now += max((part.duration for part in step.parts if part.until is None), default=0.0)
             if now > LONGEST:
-                raise CueError(f"cue {number}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
-    return Cues(tuple(holds), tuple(places), now, text.strip())
+                raise CueError(f"{where}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
+    return Cues(tuple(steps), text.strip(), known_events(stop, "stop"))
+
+
+def known_events(names: Iterable[str], where: str) -> tuple[str, ...]:
+    """Return names of events that can end a cue, or a run.
+
+    Raises
+    ------
+    CueError
+        If one is not the name of an event.
+    """
+    found = tuple(names)
+    for name in found:
+        if name not in AWAITED:
+            raise CueError(f"{where}: '{name}' is not an event{did_you_mean(name, AWAITED)}")
+    return found
+
+
+def controls_of(bits: int) -> str:
+    """Return the words of a bit set of controls.
+
+    Examples
+    --------
+    >>> controls_of(held_bits("right+jump", ""))
+    'right+jump'
+    """
+    return "+".join(name for name, bit in CONTROLS.items() if bits & bit) or "wait"
 
 
 def held_bits(words: str, where: str) -> int:
@@ -179,15 +294,25 @@ def held_bits(words: str, where: str) -> int:
     return bits
 
 
-def _read_part(part: str, where: str, units: Units) -> Said:
+def _read_part(part: str, where: str, units: Units) -> Part:
     match = CONTROLS_AND_MORE.match(part)
     if match is None:
         raise CueError(f"{where}: found '{part}', expected controls and a time such as 'right+jump 0.2 s'")
     controls, rest = match.group(1).lower(), match.group(2).strip()
     if controls == "place":
-        return Said(0, 0.0, _read_place(rest, where, units))
+        return Part(0, 0.0, _read_place(rest, where, units))
     held = 0 if controls == "wait" else held_bits(controls, where)
-    return Said(held, _read_time(rest, part, where, units), None)
+    waits = UNTIL.match(rest)
+    if waits is None and rest.lower() == "until":
+        raise CueError(f"{where}: found '{part}', expected what it waits for, such as '{part} land'")
+    if waits is None:
+        return Part(held, _read_time(rest, part, where, units))
+    patience = waits["within"]
+    duration = PATIENCE if patience is None else _read_time(patience.strip(), part, where, units)
+    try:
+        return Part(held, duration, None, read_until(waits["what"].strip(), units))
+    except ValueError as error:
+        raise CueError(f"{where}: {error}") from None
 
 
 def _read_time(rest: str, part: str, where: str, units: Units) -> float:

@@ -48,6 +48,8 @@ BASE_DEFINITIONS = (
 )
 # A number, white space if any, and a unit: what a text is but for sums and the like, which Pint reads whole.
 PLAIN_NUMBER = re.compile(r"^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([A-Za-z_%µ].*)$")
+# Pint would read over it, and make 15 of 1,5.
+DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
 METRE_NAMES = ("m", "metre", "meter", "cm", "mm", "km", "centimetre", "millimetre", "kilometre")
 
 
@@ -95,6 +97,9 @@ class Units:
         ValueError
             If the unit is unknown or of another dimension.
         """
+        if DECIMAL_COMMA.search(text):
+            point = DECIMAL_COMMA.sub(".", text)
+            raise ValueError(f"found '{text}', expected a decimal point: '{point}'")
         number, unit = 1.0, text
         plain = PLAIN_NUMBER.match(text)
         if plain is not None:

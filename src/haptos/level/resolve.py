@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 
 from haptos.level.assemblies import PLAYER
+from haptos.level.conditions import PIECE_MEASURES
 from haptos.level.level import Level
 from haptos.level.noticing import noticed_pairs
 from haptos.level.roster import OTHER, Roster
@@ -51,6 +52,13 @@ class ResolvedLevel(Roster):
             for index, piece in enumerate(self.pieces)
             if not piece.active or any(piece.answers_to(selector) for selector in selectors)
         )
+
+    @cached_property
+    def asked_where(self) -> frozenset[int]:
+        """The numbers of the pieces whose place rules ask about."""
+        asked = [rule.condition for _, rule in self.rules if rule.condition is not None]
+        names = {one.subject for one in asked if one.measure in PIECE_MEASURES}
+        return frozenset(index for index, piece in enumerate(self.pieces) if piece.name in names)
 
     @cached_property
     def moving(self) -> frozenset[int]:

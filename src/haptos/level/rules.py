@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
-from typing import Annotated, Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from haptos.level.conditions import Condition, condition_of
 from haptos.level.flying import DEFAULT_LIMIT
 from haptos.level.quantity import Duration, Extent, Impulse, Length, Number, Period
 from haptos.level.section import Section
@@ -134,45 +134,6 @@ class Action(Section):
         return next(name for name in ACTIONS if getattr(self, name) not in (None, False))
 
 
-class Condition(NamedTuple):
-    """What `if` asks: a counter, what is left of it, or whether a piece is active, compared with a number."""
-
-    subject: str
-    measure: Literal["value", "left", "active"]
-    comparison: str
-    number: float
-
-
-def condition_of(text: str) -> Condition:
-    """Return what an `if` asks.
-
-    Raises
-    ------
-    ValueError
-        If it is none.
-
-    Examples
-    --------
-    >>> condition_of("oil >= 10")
-    Condition(subject='oil', measure='value', comparison='>=', number=10.0)
-    >>> condition_of("not gate.active")
-    Condition(subject='gate', measure='active', comparison='==', number=0.0)
-    """
-    active = re.fullmatch(r"(not\s+)?(.+)\.active", text.strip())
-    if active is not None:
-        return Condition(active[2].strip(), "active", "==", 0.0 if active[1] else 1.0)
-    compared = re.fullmatch(r"([^<>=!]+?)(\.left)?\s*(==|!=|<=|>=|<|>)\s*([-+0-9.e]+)", text.strip())
-    try:
-        if compared is None:
-            raise ValueError
-        measure: Literal["value", "left"] = "left" if compared[2] else "value"
-        return Condition(compared[1].strip(), measure, compared[3], float(compared[4]))
-    except ValueError:
-        raise ValueError(
-            f"found '{text}', expected such as 'oil >= 10', 'oil.left == 0' or 'not gate.active'"
-        ) from None
-
-
 class Rule(Section):
     """When something happens, to whom and where, and what is done then.
 
@@ -186,7 +147,8 @@ class Rule(Section):
     once : only the first time
     after : the actions follow so much later
     every : for ``inside`` and ``timer``, seconds between two firings
-    if_ : only if this holds then: ``oil >= 10``, ``oil.left == 0``, ``gate.active``, ``not gate.active``
+    if_ : only if this holds then: ``oil >= 10``, ``oil.left == 0``, ``x > 236``, ``lift.y < 40``, ``gate.active``,
+        ``not gate.active``
     do : the actions, in order
     """
 

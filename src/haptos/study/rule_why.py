@@ -26,8 +26,9 @@ from haptos.engine.records.events import (
 from haptos.engine.run import Run
 from haptos.errors import LevelError
 from haptos.geometry.polygons import body_polygon, shape_polygons
+from haptos.level.conditions import Condition
 from haptos.level.names import did_you_mean
-from haptos.level.rules import Condition, Rule
+from haptos.level.rules import Rule
 from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
 

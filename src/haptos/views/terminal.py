@@ -18,6 +18,10 @@ if TYPE_CHECKING:
     from haptos.study.why import Answer
 
 PLAYER = "player"
+# Wider than any table.
+UNWRAPPED = 10_000
+# Events that a run prints unless it is asked for all.
+MOST_EVENTS = 60
 SEVERITY_STYLES = {"error": "bold red", "warning": "bold yellow", "note": "cyan"}
 
 
@@ -50,8 +54,8 @@ def summary_table(run: Run) -> Group:
     return Group(Text(run.level.title or "Untitled level", style="bold"), table)
 
 
-def events_table(run: Run, most: int = 60) -> Table:
-    """Return a run's events as a table, the first `most` of them."""
+def events_table(run: Run, only: Sequence[str] = (), most: int | None = MOST_EVENTS) -> Table:
+    """Return a run's events as a table, the last `most` of them, of all sorts or only some."""
     table = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
     table.add_column("t (s)", justify="right", no_wrap=True)
     table.add_column("event", no_wrap=True)
@@ -59,14 +63,19 @@ def events_table(run: Run, most: int = 60) -> Table:
     table.add_column("x", justify="right", no_wrap=True)
     table.add_column("y", justify="right", no_wrap=True)
     table.add_column("detail")
-    for row in run.event_rows[:most]:
+    has_cues = len(run.cues.steps) > 1
+    if has_cues:
+        table.add_column("cue", style="dim")
+    rows = [row for row in run.event_rows if not only or row.event in only]
+    first = 0 if most is None else max(len(rows) - most, 0)
+    if first:
+        table.add_row("", "…", "", "", "", f"{first} before; --all prints them, --only land,hurt some of them")
+    for row in rows[first:]:
         # What pieces do by themselves, or to one another, begins with whose event it is.
         parties = row.piece if row.who == PLAYER else f"{row.who} → {row.piece}" if row.piece else row.who
         place = (f"{row.x:.2f}", f"{row.y:.2f}")
-        table.add_row(f"{row.t:.4f}", row.event, Text(parties), *place, Text(row.detail))
-    hidden = len(run.event_rows) - most
-    if hidden > 0:
-        table.add_row("", "…", "", "", "", f"{hidden} more; --out DIR writes all of them")
+        cue = [Text(f"{row.cue} {run.cues.steps[row.cue - 1].words}" if row.cue else "")] if has_cues else []
+        table.add_row(f"{row.t:.4f}", row.event, Text(parties), *place, Text(row.detail), *cue)
     return table
 
 
@@ -200,5 +209,8 @@ def written_text(paths: dict[str, Path]) -> Table:
 
 
 def terminal() -> Console:
-    """Return the console of the standard output."""
-    return Console(highlight=False, soft_wrap=False)
+    """Return the console of the standard output; what is piped is not wrapped."""
+    console = Console(highlight=False, soft_wrap=False)
+    if not console.is_terminal:
+        console.width = UNWRAPPED
+    return console

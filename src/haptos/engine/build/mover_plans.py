@@ -83,7 +83,8 @@ class Motions:
         }
         met = {index for index, piece in enumerate(pieces) if self.resolved.meeting(piece) != "nothing"}
         watched = {index for pair in self.resolved.noticed for index in pair}
-        chains = (one for index in met | made | flies | watched for one in (index, *self.resolved.carriers(index)))
+        met |= set(watched | self.resolved.asked_where)
+        chains = (one for index in met | made | flies for one in (index, *self.resolved.carriers(index)))
         hung = {index for index, piece in enumerate(pieces) if piece.name in self.resolved.hung_on_player}
         # What is noticed by itself moves by itself, though it may go with what carries it.
         noticed = {who for who, _ in self.resolved.noticed}
@@ -125,6 +126,15 @@ class Motions:
                 chain = (index, *self.resolved.carriers(index))
                 found[index] = next((number[one] for one in chain if one in number), STAYS)
         return found
+
+    def seen_from_mover(self, index: int) -> tuple[float, float]:
+        """Return where a piece is placed, as seen from the place of the mover that it belongs to, if to any."""
+        x, y = map(float, self.origins[index])
+        number = int(self.numbers[index])
+        if number < 0:
+            return x, y
+        at_x, at_y = map(float, self.origins[self.leaders[number]])
+        return x - at_x, y - at_y
 
     @cached_property
     def still(self) -> list[int]:

@@ -17,12 +17,14 @@ from haptos.engine.records.codes import (
     MEASURES,
     MOMENTS,
     NO_CONDITION,
+    OWN_MEASURES,
     TIMER,
     WISHES,
 )
 from haptos.engine.records.events import EVENT_NAMES
 from haptos.engine.records.tables import ACTION, CHANGE, RULE, Rules
 from haptos.errors import LevelError
+from haptos.level.conditions import PIECE_MEASURES, PLAYER, meant
 from haptos.level.names import did_you_mean
 from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
@@ -144,22 +146,31 @@ def _made_by(motions: Motions, action: Action, number: tuple[str, int], place: s
 def _condition(motions: Motions, rule: Rule, title: str) -> Row:
     condition = rule.condition
     if condition is None:
-        return {"asks": int(NO_CONDITION), "subject": -1, "compares": 0, "number": 0.0}
+        return {"asks": int(NO_CONDITION), "subject": -1, "at_x": 0.0, "at_y": 0.0, "number": 0.0, "compares": 0}
     resolved = motions.resolved
-    if condition.measure == "active":
+    counters = list(resolved.level.counters)
+    try:
+        condition = meant(condition, counters)
+    except ValueError as error:
+        raise LevelError(f"{title}, if", str(error)) from None
+    asks, at_x, at_y = int(MEASURES.get(condition.measure, 0)), 0.0, 0.0
+    if condition.measure in ("value", "left"):
+        subject = counters.index(condition.subject)
+    elif condition.subject == PLAYER:
+        subject, asks = -1, int(OWN_MEASURES[condition.measure])
+    else:
         names = {piece.name: index for index, piece in enumerate(resolved.pieces)}
         if condition.subject not in names:
             raise LevelError(f"{title}, if", f"no piece '{condition.subject}'{did_you_mean(condition.subject, names)}")
-        subject = int(motions.numbers[names[condition.subject]])
-    else:
-        counters = list(resolved.level.counters)
-        if condition.subject not in counters:
-            hint = did_you_mean(condition.subject, counters)
-            raise LevelError(f"{title}, if", f"no counter '{condition.subject}'{hint}")
-        subject = counters.index(condition.subject)
+        index = names[condition.subject]
+        if condition.subject in resolved.hung_on_player and condition.measure in PIECE_MEASURES:
+            found = f"found '{rule.if_}' of a piece that hangs on the player"
+            raise LevelError(f"{title}, if", f"{found}, expected player.{condition.measure}")
+        subject = int(motions.numbers[index])
+        at_x, at_y = motions.seen_from_mover(index)
     return {
-        "asks": int(MEASURES[condition.measure]), "subject": subject,
-        "compares": COMPARISONS.index(condition.comparison), "number": condition.number,
+        "asks": asks, "subject": subject, "at_x": at_x, "at_y": at_y, "number": condition.number,
+        "compares": COMPARISONS.index(condition.comparison),
     }  # fmt: skip
 
 

@@ -7,23 +7,16 @@ from typing import Any, NamedTuple
 
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.rule_actions import act
+from haptos.engine.game.rule_conditions import holds
 from haptos.engine.game.rule_matching import occupant, piece_heard
 from haptos.engine.records.codes import (
-    AT_LEAST,
-    AT_MOST,
-    BELOW,
     COUNTER,
     CROWDED,
     ENDLESS,
-    EQUAL,
-    NO_CONDITION,
     NO_PIECE,
-    OF_ACTIVE,
-    OF_LEFT,
     OTHERS,
     THE_PLAYER,
     TIMER,
-    UNEQUAL,
 )
 from haptos.engine.records.events import ENTER, INSIDE, LEAVE
 from haptos.engine.records.journal import sort_since
@@ -152,30 +145,6 @@ def _hear(core: Any, scene: Any, stakes: Any, movers: Any, event: Any, dt: float
 
 
 @leaf
-def holds(rule: Any, moving: Any, counts: Any) -> bool:
-    """Whether what a rule's `if` asks is so."""
-    if rule.asks == NO_CONDITION:
-        return True
-    if rule.asks == OF_ACTIVE:
-        value = 0.0 if moving[rule.subject].off else 1.0
-    elif rule.asks == OF_LEFT:
-        value = counts[rule.subject].left
-    else:
-        value = counts[rule.subject].value
-    if rule.compares == EQUAL:
-        return value == rule.number
-    if rule.compares == UNEQUAL:
-        return value != rule.number
-    if rule.compares == AT_MOST:
-        return value <= rule.number
-    if rule.compares == AT_LEAST:
-        return value >= rule.number
-    if rule.compares == BELOW:
-        return value < rule.number
-    return value > rule.number
-
-
-@leaf
 def _notice(core: Any, scene: Any, stakes: Any, movers: Any, now: float) -> None:
     """Fire the rules of counters whose condition has become true, and look again after each."""
     player = core.player
@@ -187,13 +156,13 @@ def _notice(core: Any, scene: Any, stakes: Any, movers: Any, now: float) -> None
         if rule.moment != COUNTER:
             continue
         was_so = state.inside != 0
-        is_so = holds(rule, scene.moving, scene.counts)
+        is_so = holds(core.player, movers, scene, rule)
         state.inside = 1 if is_so else 0
         if is_so and not was_so:
             _fire(core, scene, stakes, movers, number - 1, NO_PIECE, THE_PLAYER, now, player.x, player.y)
             # What holds no longer can become true anew.
             for other in range(rules.shape[0]):
-                if rules[other].moment == COUNTER and not holds(rules[other], scene.moving, scene.counts):
+                if rules[other].moment == COUNTER and not holds(player, movers, scene, rules[other]):
                     states[other].inside = 0
             number = 0
 
@@ -207,7 +176,7 @@ def _fire(
     rule, state = scene.rules.rules[number], scene.states[number]
     if rule.once and state.fired:
         return
-    if not holds(rule, scene.moving, scene.counts):
+    if not holds(core.player, movers, scene, rule):
         return
     state.fired += 1
     if rule.after == 0.0:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.impact import SLIDING, is_one_way
+from haptos.engine.collision.impact import SLIDING, TOUCHING, is_one_way
 from haptos.engine.collision.zones import sweep_zones
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import go_on, pass_through
@@ -24,6 +24,7 @@ from haptos.engine.player.controls import (
     END_OF_TICK,
     FACE_END,
     KNOT,
+    NEARING,
     SPEED_REACHED,
     TERMINAL,
 )
@@ -108,7 +109,7 @@ def move(
         limit_at_edges(core.edges, player, segment)
         if player.contacts > 0:
             limit_at_face_ends(solids, player, contacts, segment)
-            skip_touched(player, contacts, segment)
+            skip_touched(player, contacts, segment, body.height, SHORTEST * world.dt)
             limit_at_corner_ends(solids, player, contacts, segment, SHORTEST * world.dt)
         segment.path_vx, segment.path_vy = player.vx, player.vy
         segment.path_ax, segment.path_ay = segment.ax, segment.ay
@@ -269,13 +270,21 @@ def note_scale(core: Any) -> None:
 
 
 @leaf
-def skip_touched(player: Any, contacts: Any, segment: Any) -> None:
-    """Leave out what is touched and not left, or not come back to: the plan does not go into it."""
+def skip_touched(player: Any, contacts: Any, segment: Any, height: float, shortest: float) -> None:
+    """Leave out what is touched and not left, or not come back to: the plan does not go into it.
+
+    What is left so slowly that it is still touched after the shortest step is left out for that step, so that nothing
+    rattles between two sides that are as far apart as the body is wide.
+    """
     for index in range(player.contacts):
         contact = contacts[index]
         apart = -approach_speed(player, contact)
         pull = segment.ax * contact.nx + segment.ay * contact.ny
         contact.skipped = 1 if apart <= segment.tiny_speed or pull >= -segment.tiny_accel else 0
+        if not contact.skipped and apart * shortest <= TOUCHING * height:
+            contact.skipped = 1
+            if shortest < segment.limit:
+                segment.limit, segment.reason = shortest, NEARING
 
 
 @leaf

@@ -77,9 +77,14 @@ WAITS, COMES, TAKEN_UP = (constant(status) for status in range(3))
 MOMENTS = {"timer": constant(-2), "counter": constant(-3)}
 TIMER, COUNTER = MOMENTS.values()
 # What an `if` asks about, and how it compares.
-MEASURES = {"value": constant(1), "left": constant(2), "active": constant(3)}
+MEASURES = {name: constant(code) for code, name in enumerate(("value", "left", "active", "x", "y"), 1)}
 NO_CONDITION = constant(0)
-OF_VALUE, OF_LEFT, OF_ACTIVE = MEASURES.values()
+OF_VALUE, OF_LEFT, OF_ACTIVE, OF_X, OF_Y = MEASURES.values()
+# The same of the player.
+OWN_MEASURES = {
+    name: constant(code) for code, name in enumerate(("x", "y", "vx", "vy", "health", "lives", "speed_factor"), 11)
+}
+OF_OWN_X, OF_OWN_Y, OF_OWN_VX, OF_OWN_VY, OF_HEALTH, OF_LIVES, OF_FACTOR = OWN_MEASURES.values()
 COMPARISONS = ("==", "!=", "<=", ">=", "<", ">")
 EQUAL, UNEQUAL, AT_MOST, AT_LEAST, BELOW, ABOVE = (constant(code) for code in range(len(COMPARISONS)))
 # Whom a rule means.

@@ -60,6 +60,8 @@ RELEASES = _event("release")
 FLIPS = _event("flip")
 TILTS = _event("tilt")
 BLOCKED = _event("turn_blocked")
+TOO_LATE = _event("too_late")
+END = _event("end")
 
 # Why a one-way piece is passed through, and what a hand on a ladder does.
 DROPPED, CLIMBED, FROM_BEHIND, FROM_ASIDE = (float(code) for code in range(4))

@@ -207,8 +207,10 @@ RULE = np.dtype(
         ("once", "i8"),
         ("every", "f8"),
         ("after", "f8"),
-        ("asks", "i8"),  # what its `if` asks about: nothing, a counter or a mover
+        ("asks", "i8"),  # what its `if` asks about: nothing, a counter, a mover or the player
         ("subject", "i8"),
+        ("at_x", "f8"),  # where the piece that it asks about is, as seen from its mover at rest; or for good
+        ("at_y", "f8"),
         ("compares", "i8"),
         ("number", "f8"),
         ("players", "i8"),  # whether the moment may be the player's

@@ -23,6 +23,7 @@ from haptos.engine.records.events import (
     CRUSH,
     DROPPED,
     DROPS,
+    END,
     ENTER,
     FINISHES,
     FIRES,
@@ -63,6 +64,7 @@ from haptos.engine.records.events import (
     TAKES_HOLD,
     TILTS,
     TIMED_OUT,
+    TOO_LATE,
     TOO_MANY,
     TOUCHES,
     VANISHES,
@@ -179,6 +181,8 @@ EVENTS = {
     FLIPS: EventText("gravity is turned over", "", True),
     TILTS: EventText("another gravity holds", "", True),
     BLOCKED: EventText("rotation blocked, {amount:.4g}° left", "degrees that wait", True),
+    TOO_LATE: EventText("", "how near it came", True),
+    END: EventText(""),
 }
 CUSHIONED = "; the landing is cushioned"
 

@@ -45,13 +45,13 @@ class Serials:
     @cached_property
     def of_events(self) -> list[tuple[str, str]]:
         """Who, and which piece, for each event."""
-        return [
-            (
-                PLAYER if row["who"] == THE_PLAYER else self.name(int(row["who"]), index),
-                self.name(int(row["piece"]), index),
-            )
-            for index, row in enumerate(self.events)
-        ]
+        return [self.pair(index) for index in range(len(self.events))]
+
+    def pair(self, event: int) -> tuple[str, str]:
+        """Return who, and which piece, an event is about, given by its number."""
+        row = self.events[event]
+        who = PLAYER if row["who"] == THE_PLAYER else self.name(int(row["who"]), event)
+        return who, self.name(int(row["piece"]), event)
 
     def name(self, piece: int, event: int) -> str:
         """Return the name of a piece at the time of an event, given by its number."""

@@ -8,7 +8,6 @@ from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import record_counts
 from haptos.engine.pieces.flight import record_flights
 from haptos.engine.records.bundles import Core, Felt, Played
-from haptos.engine.records.codes import RESTARTING
 from haptos.engine.records.journal import Journal, record
 from haptos.engine.records.tables import Obstacles
 from haptos.engine.tick.start import place, start
@@ -42,7 +41,7 @@ def advance(
     written: Any,
     flown: Any,
 ) -> None:
-    """Run one world through the given ticks, up to where the level begins again.
+    """Run one world through the given ticks, up to where the level ends or begins again.
 
     Parameters
     ----------
@@ -99,7 +98,7 @@ def advance(
         record(core.body, player, track[index + 1])
         record_counts(tables.stakes, state.counts, scores[index + 1])
         record_flights(tables.movers, core.world, state.moving, player, flights, flown)
-        if player.over == RESTARTING or player.looping:
+        if player.over or player.looping:
             return
     while placed < place_tick.shape[0]:
         place(core, felt, played, tables, state, place_at[placed][0], place_at[placed][1])
