@@ -72,6 +72,11 @@ def test_what_never_comes_is_said_and_how_near_it_came():
     assert late.cue == 1
     assert late.detail == "waited 2 s for x > 236; it came to 143"
     assert run.duration == 2.5
+    # The wall is at 150, the right side of the body at 7 when it starts to go away.
+    touch = haptos.simulate(room(FAR_WALL), "left until touch 'far wall' within 0.5 s")
+    assert first(touch, "too_late").detail == (
+        "waited 0.5 s for touch 'far wall'; the body came as near as 143 px to 'far wall', at 0 s"
+    )
     stopped = haptos.simulate(room(FAR_WALL), parse_cues("right until x > 236 within 2 s, left 1 s", stop=["too_late"]))
     assert stopped.duration == 2.0
     assert rows_of(stopped, "end")[0].detail == "too_late, at which the cues stop"

@@ -37,6 +37,7 @@ class Awaited:
     def __init__(self, compiled: CompiledLevel, until: Until, where: str) -> None:
         self.compiled, self.until, self.where = compiled, until, where
         self.nearest = float("nan")
+        self.pieces: frozenset[int] = frozenset()
         self.condition: Condition | None = None
         if until.condition is not None:
             self._ask(until.condition)
@@ -46,7 +47,8 @@ class Awaited:
                 raise CueError(f"{where}: found 'until ledge' in the top view, where no ground ends")
             return
         self.kind = EVENT_NAMES.index(until.event)
-        self.pieces = self._pieces_of(until.piece) if until.piece else frozenset()
+        if until.piece:
+            self.pieces = self._pieces_of(until.piece)
 
     def has_happened(self, events: Records) -> bool:
         """Whether one of these events is the one."""

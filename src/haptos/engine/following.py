@@ -21,6 +21,15 @@ from haptos.level.waiting import LEDGE
 OTHER_WAYS_OFF = (JUMPS, LAUNCHED, LOST, RESPAWN, PLACED)
 
 
+class Remark(NamedTuple):
+    """What an event says that is no kernel's, and between which ticks the body did not come to which pieces."""
+
+    words: str
+    pieces: tuple[int, ...] = ()
+    first: int = 0
+    last: int = 0
+
+
 class Followed(NamedTuple):
     """What cues came to.
 
@@ -29,13 +38,13 @@ class Followed(NamedTuple):
     plain : the same with the times that they came to
     begins : (n,) the tick at which each cue began, fewer than cues if the run ended before
     stopped : the event that ended the run, nothing if none did
-    remarks : what waited in vain, by the number that its event has
+    remarks : what waited in vain, and why the run ended, by the number that the event has
     """
 
     plain: Cues
     begins: NDArray[np.int64]
     stopped: str = ""
-    remarks: tuple[str, ...] = ()
+    remarks: tuple[Remark, ...] = ()
 
 
 def follow(compiled: CompiledLevel, runner: Runner, cues: Cues) -> Followed:
@@ -58,7 +67,7 @@ def follow(compiled: CompiledLevel, runner: Runner, cues: Cues) -> Followed:
         f"{followed.stopped}, at which the cues stop" if followed.stopped else runner.why_over() or "the cues are over"
     )
     runner.add_event(END, math.nan, float(len(followed.remarks)))
-    return followed._replace(remarks=(*followed.remarks, reason))
+    return followed._replace(remarks=(*followed.remarks, Remark(reason)))
 
 
 class Follower:
@@ -82,7 +91,7 @@ class Follower:
         self.rate = compiled.level.world.tick_rate
         self.tick = 0
         self.stopped = ""
-        self.remarks: list[str] = []
+        self.remarks: list[Remark] = []
         # What was held in each tick, and where the player was put.
         self._held: list[int] = []
         self._places: list[tuple[int, float, float]] = []
@@ -119,7 +128,7 @@ class Follower:
 
     def _follow_step(self, step: Step, edges: list[int], waits: dict[int, Awaited]) -> None:
         """Hold what a cue says until each of its parts has ended: at its edge, or when what it waits for has come."""
-        open_waits = dict(waits)
+        open_waits, begin = dict(waits), self.tick
         self._latest = self._latest[:0]
         while not self._is_over():
             for index, wait in list(open_waits.items()):
@@ -127,7 +136,7 @@ class Follower:
                     del open_waits[index]
                 elif self.tick >= edges[index]:
                     del open_waits[index]
-                    self._say_late(step.parts[index], wait)
+                    self._say_late(step.parts[index], wait, begin)
             if self._is_over():
                 return
             held, lasts = 0, False
@@ -176,12 +185,13 @@ class Follower:
     def _is_over(self) -> bool:
         return bool(self.stopped) or self.runner.is_over()
 
-    def _say_late(self, part: Part, wait: Awaited) -> None:
+    def _say_late(self, part: Part, wait: Awaited, begin: int) -> None:
         """Say what a cue has waited for in vain, and how near it came."""
         words = f"waited {part.duration:g} s for {wait.until.words}"
         if math.isfinite(wait.nearest):
             words += f"; it came to {wait.nearest:.6g}"
         self.runner.add_event(TOO_LATE, wait.nearest, float(len(self.remarks)))
-        self.remarks.append(words)
+        known = () if math.isfinite(wait.nearest) else tuple(sorted(index for index in wait.pieces if index >= 0))
+        self.remarks.append(Remark(words, known, begin, self.tick))
         if "too_late" in self.cues.stop:
             self.stopped = "too_late"

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
-from haptos.engine.following import Followed
+from haptos.engine.following import Followed, Remark
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
 from haptos.engine.records.events import EVENT_NAMES, LAND, SAY
 from haptos.engine.records.recording import Ticks
@@ -95,9 +95,31 @@ class Run(Recorded):
     def event_rows(self) -> list[Event]:
         """The events as plain rows, which need no pandas."""
         return [
-            event_row(self.compiled, row, names, int(cue), self._followed.remarks)
+            event_row(self.compiled, row, names, int(cue), self._remarks)
             for row, names, cue in zip(self.event_records, self.names.of_events, self._cues_of_events(), strict=True)
         ]
+
+    @cached_property
+    def _remarks(self) -> tuple[str, ...]:
+        """What events say that are no kernel's: of what was waited for in vain, how near the body came to it."""
+        return tuple(remark.words + self._how_near(remark) for remark in self._followed.remarks)
+
+    def _how_near(self, remark: Remark) -> str:
+        known = [index for index in remark.pieces if index < len(self.compiled.origins)]
+        if not known:
+            return ""
+        from haptos.engine.nearness import nearest
+
+        measured = [(*nearest(self, index, remark.first, remark.last), index) for index in known]
+        gaps = [(gap, tick, index) for gap, tick, index in measured if gap is not None]
+        if not gaps:
+            return ""
+        gap, tick, index = min(gaps)
+        name, world = self.compiled.resolved.pieces[index].name, self.level.world
+        words = (
+            f"the body came as near as {gap:.4g} {world.length_unit} to '{name}'" if gap else f"it overlapped '{name}'"
+        )
+        return f"; {words}, at {tick / world.tick_rate:.4g} s"
 
     def _cues_of_events(self) -> NDArray[np.int64]:
         """Return the number of the cue during which each event fell, from 1; an event is at the end of its tick."""

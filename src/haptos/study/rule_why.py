@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.affinity import rotate, translate
 
 from haptos.engine.build.rule_tables import RULE_EVENTS
+from haptos.engine.nearness import nearest, outlines_at_ticks
 from haptos.engine.records.codes import MOMENTS, THE_PLAYER
 from haptos.engine.records.events import (
     COLLECTS,
@@ -25,7 +23,6 @@ from haptos.engine.records.events import (
 )
 from haptos.engine.run import Run
 from haptos.errors import LevelError
-from haptos.geometry.polygons import body_polygon, shape_polygons
 from haptos.level.conditions import Condition
 from haptos.level.names import did_you_mean
 from haptos.level.rules import Rule
@@ -192,7 +189,7 @@ def _why_not_met(run: Run, rule: Rule) -> list[str]:
             reasons.append(f"the player ignores '{piece.name}': their layers pair with nothing, or never_meets says so")
         elif not piece.active:
             reasons.append(f"'{piece.name}' is not active at the start")
-        gap, tick = _nearest(run, resolved.pieces.index(piece))
+        gap, tick = nearest(run, resolved.pieces.index(piece))
         if gap is not None:
             t = tick / run.level.world.tick_rate
             word = "they overlapped" if gap == 0 else f"the body came as near as {gap:.4g} {unit}"
@@ -206,7 +203,7 @@ def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
     unit, dt = run.level.world.length_unit, 1.0 / run.level.world.tick_rate
     reasons = []
     for who, zone in run.compiled.resolved.noticed_by(rule)[:TOLD]:
-        own, its = _outline_at_ticks(run, who), _outline_at_ticks(run, zone)
+        own, its = outlines_at_ticks(run, who), outlines_at_ticks(run, zone)
         gaps = shapely.distance(own, its)
         tick = int(np.argmin(gaps))
         names = [run.compiled.resolved.pieces[index].name for index in (who, zone)]
@@ -214,40 +211,6 @@ def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
             f"'{names[0]}' came as near to '{names[1]}' as {gaps[tick]:.4g} {unit}, at {tick * dt:.4g} s (tick {tick})"
         )
     return reasons
-
-
-def _outline_at_ticks(run: Run, index: int) -> NDArray[np.object_]:
-    """Return the shape of a piece at the end of each tick; where it rests if it never moves."""
-    compiled = run.compiled
-    shape = shapely.union_all(shape_polygons(compiled.placement.only(compiled.placement.piece == index)))
-    count = len(run.track_records)
-    rows = run.pieces[run.pieces["piece"] == compiled.resolved.pieces[index].name]
-    if len(rows) != count:
-        return np.full(count, shape, dtype=object)
-    x, y = compiled.origins[index]
-    moved = [translate(rotate(shape, row.angle, (x, y)), row.x - x, row.y - y) for row in rows.itertuples(index=False)]
-    return np.array(moved, dtype=object)
-
-
-def _nearest(run: Run, index: int) -> tuple[float | None, int]:
-    """Return how near the body came to a piece where that is placed, and at which tick."""
-    compiled = run.compiled
-    shapes = shape_polygons(compiled.placement.only(compiled.placement.piece == index))
-    if not shapes or index in compiled.resolved.moving:
-        return None, 0
-    from haptos.engine.build.compile_level import body_of
-
-    core = body_of(run.level)
-    rows = run.track_records
-    best, at = np.inf, 0
-    for tick in range(len(rows)):
-        row = rows[tick]
-        stands = core._replace(angle=math.atan2(-row["up_x"], row["up_y"]))
-        body = body_polygon(stands, float(row["x"]), float(row["y"]))
-        gap = min(shape.distance(body) for shape in shapes)
-        if gap < best:
-            best, at = gap, tick
-    return float(best), at
 
 
 def _value(run: Run, condition: Condition, tick: int) -> str:
