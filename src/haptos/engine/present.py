@@ -147,7 +147,7 @@ class Present:
         ]
 
     def piece(self, name: str) -> PieceNow:
-        """Return where a piece is and what it is at.
+        """Return where a piece of the level is and what it is at; those that are made are in `run.pieces`.
 
         Parameters
         ----------
@@ -156,7 +156,8 @@ class Present:
         Returns
         -------
         PieceNow
-            name, x, y, angle (degrees that it has turned), vx, vy, state (rests, moves, shakes, falls, gone).
+            name, x, y, angle (degrees that it has turned), vx, vy, state (rests, moves, comes, shakes,
+            falls, gone).
 
         Raises
         ------
@@ -180,8 +181,8 @@ class Present:
 
     @property
     def pieces(self) -> dict[str, PieceNow]:
-        """The pieces that can move, by name, as `piece` gives them."""
-        resolved = self.compiled.cast.resolved
+        """The pieces of the level that can move, by name, as `piece` gives them."""
+        resolved = self.compiled.resolved
         return {
             piece.name: self.piece(piece.name)
             for index, piece in enumerate(resolved.pieces)
@@ -190,7 +191,7 @@ class Present:
 
     @cached_property
     def _numbers(self) -> dict[str, int]:
-        return {piece.name: index for index, piece in enumerate(self.compiled.cast.resolved.pieces)}
+        return {piece.name: index for index, piece in enumerate(self.compiled.resolved.pieces)}
 
     @cached_property
     def _places(self) -> PresentPlaces:

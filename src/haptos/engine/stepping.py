@@ -94,6 +94,8 @@ class Runner:
         LevelError
             If rules fire each other without end.
         """
+        if self.is_over():
+            return
         begin = 0
         while True:
             end = min(begin + self._longest, len(held))

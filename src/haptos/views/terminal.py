@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -209,8 +210,8 @@ def written_text(paths: dict[str, Path]) -> Table:
 
 
 def terminal() -> Console:
-    """Return the console of the standard output; what is piped is not wrapped."""
+    """Return the console of the standard output; what is piped is not wrapped, unless COLUMNS says how wide to be."""
     console = Console(highlight=False, soft_wrap=False)
-    if not console.is_terminal:
+    if not console.is_terminal and "COLUMNS" not in os.environ:
         console.width = UNWRAPPED
     return console

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
 from haptos.engine.build.mover_plans import Motions
 from haptos.engine.collision.poses import poses_at
 from haptos.engine.compiling.kernels import KernelCall
-from haptos.engine.records.codes import FALLS, GONE, SHAKES
+from haptos.engine.records.codes import COMES, FALLS, GONE, SHAKES, WAITS
 from haptos.engine.records.state import State
 from haptos.engine.report.piece_poses import pose_tables_of
 
 MOVING, WHEN = 2, 3
 RESTS, MOVES, GONE_NOW = "rests", "moves", "gone"
+COMES_NOW = "comes"
 PHASES = {SHAKES: "shakes", FALLS: "falls", GONE: GONE_NOW}
 
 
@@ -43,6 +44,8 @@ class PresentPlaces:
         self.compiled = compiled
         self.numbers = Motions(compiled.cast, compiled.places).numbers
         self._hung = compiled.resolved.hung_on_player
+        stakes = compiled.tables.stakes
+        self._pickups = {} if stakes is None else {int(one): row for row, one in enumerate(stakes.pickups["piece"])}
         self._call: KernelCall | None = None
         movers = compiled.tables.movers
         if movers is not None:
@@ -55,6 +58,10 @@ class PresentPlaces:
         Where it is not there, its state is ``gone``, and its place is where it was last, or would be.
         """
         name = self.compiled.cast.resolved.pieces[piece].name
+        if piece in self._pickups:
+            taken = state.taken[self._pickups[piece]]
+            if taken["status"] != WAITS:
+                return _pickup_now(name, self.compiled.cast.resolved.pieces[piece].facet("pickup"), taken, state.player)
         x, y = map(float, self.compiled.places[piece])
         number = int(self.numbers[piece])
         movers = self.compiled.tables.movers
@@ -88,3 +95,14 @@ class PresentPlaces:
             name, float(mover["x"] + pose["x"]) + dx, float(mover["y"] + pose["y"]) + dy,
             math.degrees(math.atan2(sine, cosine)), vx, vy, says,
         )  # fmt: skip
+
+
+def _pickup_now(name: str, pickup: Any, taken: Any, player: Any) -> PieceNow:
+    """Return a pickup that comes, straight at the player, or has been taken."""
+    x, y = float(taken["x"]), float(taken["y"])
+    if taken["status"] != COMES:
+        return PieceNow(name, x, y, 0.0, 0.0, 0.0, GONE_NOW)
+    dx, dy = float(player["x"][0]) - x, float(player["y"][0]) - y
+    way = math.hypot(dx, dy)
+    pace = pickup.rate if pickup.motion == "ease" else pickup.speed / way if way > 0.0 else 0.0
+    return PieceNow(name, x, y, 0.0, pace * dx, pace * dy, COMES_NOW)
