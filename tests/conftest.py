@@ -39,6 +39,9 @@ def flat() -> Callable[..., haptos.Level]:
 def tool(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> Callable[..., tuple[int, str, str]]:
     """Run a command of the tool; return its exit code, and what it wrote."""
 
+    # A test runner with several workers says how wide its own terminal is.
+    monkeypatch.delenv("COLUMNS", raising=False)
+
     def call(*words: object) -> tuple[int, str, str]:
         monkeypatch.setattr(sys, "argv", ["haptos", *map(str, words)])
         code = 0
