@@ -210,3 +210,25 @@ def test_pictures_show_what_facets_are(tmp_path):
     arrows = [text for text in ax.texts if getattr(text, "arrow_patch", None) is not None]
     # Drum and belt, each arrow drawn twice.
     assert len(arrows) == 4
+
+
+def test_the_tool_is_a_module_too_and_says_its_version(tool):
+    assert tool("--version") == (0, f"haptos {haptos.__version__}\n", "")
+    done = subprocess.run([sys.executable, "-m", "haptos", "--version"], capture_output=True, text=True, check=True)
+    assert done.stdout == f"haptos {haptos.__version__}\n"
+
+
+def test_run_prints_what_is_asked_for_and_writes_what_the_cues_came_to(tool, tmp_path):
+    room, sheet = demo_file("first-room.toml"), tmp_path / "came-to.toml"
+    cues = "right until ledge, right+jump until apex, right until land within 1 s"
+    code, out, _ = tool("run", room, cues, "--only", "apex,jump,end", "--cues-out", sheet)
+    assert code == 0
+    rows = out[out.index("t (s)") :].splitlines()
+    assert [line.split()[1] for line in rows[1:4]] == ["jump", "apex", "end"]
+    assert "2 right+jump until apex" in rows[1]
+    played = json.loads(tool("run", room, cues, "--json")[1])["summary"]["to"]
+    assert json.loads(tool("run", room, sheet, "--json")[1])["summary"]["to"] == played
+    code, _, error = tool("run", room, cues, "--only", "lnad")
+    assert (code, error) == (2, "haptos: --only: 'lnad' is not an event (did you mean 'land'?)\n")
+    code, _, error = tool("run", room, "right 1,5 s")
+    assert (code, error) == (2, "haptos: cues: cue 1: found '1,5 s', expected a decimal point: '1.5 s'\n")

@@ -53,6 +53,24 @@ def main() -> None:
         sys.exit(DONE)
 
 
+def _say_version(asked: bool) -> None:
+    """Print the version and be done."""
+    if asked:
+        from haptos import __version__
+
+        print(f"haptos {__version__}")
+        raise typer.Exit(DONE)
+
+
+@app.callback()
+def options(
+    version: Annotated[
+        bool, typer.Option("--version", help="Print the version.", callback=_say_version, is_eager=True)
+    ] = False,
+) -> None:
+    """Simulate how a player body moves and collides in a platforming level, and say what it did and why."""
+
+
 @app.command()
 def run(
     level: LevelFile,
