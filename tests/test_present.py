@@ -9,6 +9,7 @@ import pytest
 
 import haptos
 from haptos.demo import demo_file
+from haptos.study.rule_why import why_rule
 
 
 @pytest.mark.parametrize("room", ["first-room", "lift-shaft", "orrery-hall"])
@@ -80,6 +81,15 @@ def test_rules_ask_for_places_and_numbers_of_the_player():
     assert said["fast"] == track.t[track.vx >= 150].iloc[0]
     # sin 45° of the arm is 70.71.
     assert said["high"] == pytest.approx(0.5, abs=1.01 / 60)
+    # Why one did not fire says what it asked for was.
+    slow = haptos.simulate(level, "right 0.2 s")
+    assert why_rule(slow, "high").reasons[0] == f"at the end hub/moon.y was {200 + 100 * math.sin(math.pi * 0.1):.6g}"
+    late = {"name": "late", "when": "jump", "if": "x > 500", "do": [{"say": "late"}]}
+    asked = haptos.simulate(
+        haptos.Level(player={"at": [0, 14]}, pieces=[floor], rules=[late]), "right 0.5 s, jump 0.1 s"
+    )
+    x = asked.track.x[31]
+    assert why_rule(asked, "late").reasons[1] == f"then the player's x was {x:.6g}; it did not hold at its only moment"
     with pytest.raises(haptos.LevelError, match="no counter 'oli'"):
         haptos.simulate(
             haptos.Level(rules=[{"when": "jump", "if": "oli > 3", "do": [{"say": ""}]}], counters={"oil": {}})

@@ -33,7 +33,8 @@ def begins(run: haptos.Run, number: int) -> float:
 
 @pytest.mark.parametrize("rate", [30, 60, 240])
 def test_a_comparison_ends_a_cue_at_the_first_tick_at_which_it_holds(rate):
-    run = haptos.simulate(room(rate=rate), "right until x > 100, left 0.1 s")
+    run = haptos.simulate(room(rate=rate), "right until x > 100, left 0.1 s, place 20,60")
+    assert first(run, "place").cue == 3
     x = run.track.x.to_numpy()
     tick = round(begins(run, 2) * rate)
     assert x[tick] > 100 >= x[tick - 1]
@@ -63,6 +64,27 @@ def test_a_cue_until_the_ledge_ends_on_the_last_tick_on_the_ground(way, rate):
     assert 0 <= 107 - side * jump.x <= WALK / rate
     assert run.track.stance[round(jump.t * rate)] == "ground"
     assert rows_of(run, "alight", "stall") == []
+
+
+@pytest.mark.parametrize("shape", [{"capsule": [14, 28]}, {"circle": 10}, {"box": [14, 28]}])
+@pytest.mark.parametrize("rate", [30, 240])
+def test_the_ledge_of_what_moves_is_found_on_either_side_with_every_body(shape, rate):
+    ends = []
+    for way, side in (("right", 1), ("left", -1)):
+        for order in (1, -1):
+            raft = {"name": "raft", "at": [0, -8], "shape": {"box": [200, 16]},
+                    "route": {"stops": [[0, 0], [side * 400, 0]], "speed": 60}}  # fmt: skip
+            post = {"name": "post", "shape": {"corners": [-2000, -400, 2000, -380]}}
+            half = 10 if "circle" in shape else 14
+            level = haptos.Level(
+                world={"tick_rate": rate}, player={"at": [0, half], "shape": shape}, pieces=[raft, post][::order]
+            )
+            run = haptos.simulate(level, f"{way} until ledge, {way} 0.5 s")
+            steps = run.plain_cues.begins[-1] - 0.5
+            ends.append(side * run.track.x.iloc[round(steps * rate)])
+            assert run.track.support.iloc[round(steps * rate)] == "raft"
+            assert first(run, "alight").t == pytest.approx(steps, abs=1.01 / rate)
+    assert max(ends) - min(ends) < 1e-9
 
 
 def test_what_never_comes_is_said_and_how_near_it_came():

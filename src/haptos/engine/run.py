@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.following import Followed, Remark
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
-from haptos.engine.records.events import EVENT_NAMES, LAND, SAY
+from haptos.engine.records.events import EVENT_NAMES, LAND, PLACED, SAY
 from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_rows import Event, event_row
 from haptos.engine.report.replay import piece_motions
@@ -123,7 +123,8 @@ class Run(Recorded):
 
     def _cues_of_events(self) -> NDArray[np.int64]:
         """Return the number of the cue during which each event fell, from 1; an event is at the end of its tick."""
-        ticks = np.maximum(self.event_records["tick"] - 1, 0)
+        # But for who is put somewhere, which is before the next one.
+        ticks = np.maximum(self.event_records["tick"] - (self.event_records["kind"] != PLACED), 0)
         return np.searchsorted(self._followed.begins, ticks, side="right")
 
     @cached_property

@@ -26,6 +26,7 @@ from haptos.errors import LevelError
 from haptos.level.conditions import Condition
 from haptos.level.names import did_you_mean
 from haptos.level.rules import Rule
+from haptos.study.condition_values import values_asked, words_of_subject
 from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
 
@@ -91,7 +92,7 @@ def why_rule(run: Run, name: str) -> Answer:
         found = _value(run, condition, tick)
         reasons = [
             first,
-            f"then {condition.subject} was {found}, at each of its {len(moments)} moments it did not hold",
+            f"then {words_of_subject(run, condition)} was {found}; it did not hold at {_times(len(moments))}",
         ]
         return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
     if rule.after > 0.0:
@@ -144,13 +145,18 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
 
 
 def _counted(run: Run, rule: Rule) -> list[str]:
-    """Say what the counter that a rule waits for came to."""
+    """Say what a rule waits for came to."""
     condition, stakes = rule.condition, run.compiled.tables.stakes
-    if rule.when != "counter" or condition is None or condition.measure == "active" or stakes is None:
+    if rule.when != "counter" or condition is None or condition.measure == "active":
+        return []
+    values = values_asked(run, condition)
+    if values is not None:
+        word, nearest = words_of_subject(run, condition), values[np.argmin(np.abs(values - condition.number))]
+        came = "" if nearest == values[-1] else f"; it came as near as {nearest:.6g}"
+        return [f"at the end {word} was {values[-1]:.6g}{came}"]
+    if stakes is None:
         return []
     column = list(run.level.counters).index(condition.subject)
-    if condition.measure == "value":
-        return [f"at the end {condition.subject} was {run.scores[-1, column]:g}"]
     own = stakes.pickups["piece"][(stakes.pickups["counter"] == column) & (stakes.pickups["slot"] < 0)]
     begun = np.flatnonzero(run.event_records["kind"] == RESTARTS)
     events = run.event_records[begun[-1] if len(begun) else 0 :]
@@ -213,19 +219,19 @@ def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
     return reasons
 
 
+def _times(count: int) -> str:
+    """Return how many moments there were, in words."""
+    return "its only moment" if count == 1 else f"any of its {count} moments"
+
+
 def _value(run: Run, condition: Condition, tick: int) -> str:
     if condition.measure == "active":
         return "not there" if condition.number else "there"
-    column = list(run.level.counters).index(condition.subject)
-    return f"{run.scores[tick, column]:g}"
+    values = values_asked(run, condition)
+    return "not enough" if values is None else f"{values[tick]:.6g}"
 
 
 def _holds(run: Run, condition: Condition, tick: int) -> bool:
     """Whether a condition held at the end of a tick, as far as the run tells."""
-    if condition.measure != "value":
-        return False
-    column = list(run.level.counters).index(condition.subject)
-    value = run.scores[tick, column]
-    compare = {"==": np.equal, "!=": np.not_equal, "<=": np.less_equal, ">=": np.greater_equal, "<": np.less,
-               ">": np.greater}  # fmt: skip
-    return bool(compare[condition.comparison](value, condition.number))
+    values = values_asked(run, condition)
+    return values is not None and condition.holds(float(values[tick]))
