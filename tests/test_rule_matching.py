@@ -91,3 +91,77 @@ def test_facets_are_merged_key_by_key_over_kinds():
     assert origins["field.jump_factor"] == "kind mud"
     assert origins["field.only_grounded"] == "the piece itself"
     assert origins["field.stacks"] == "default"
+
+
+PLANKS = {
+    "contacts": {"layers": ["hero", "plank", "stone"], "solid": {"hero": ["plank", "stone"]}},
+    "player": {"layer": "hero"},
+    "kinds": {"plank": {"layer": "stone", "shape": {"box": [60, 16]}}},
+    "pieces": [
+        {"name": "plank", "kind": "plank", "at": [0, -22]},
+        {"name": "shelf", "kind": "plank", "at": [60, -22]},
+        {"name": "slat", "layer": "plank", "shape": {"box": [60, 16]}, "at": [120, -22]},
+    ],
+}
+
+
+def touched(rules, pieces=PLANKS["pieces"], **more):
+    level = haptos.Level(**{**PLANKS, "pieces": pieces, **more}, rules=rules)
+    events = haptos.simulate(level, "right 1 s").events
+    return list(events[events["event"] == "say"]["piece"])
+
+
+@pytest.mark.parametrize(
+    ("name", "pieces", "meant"),
+    [
+        ("plank", PLANKS["pieces"], ["plank"]),
+        ("plank", PLANKS["pieces"][1:], ["shelf"]),
+        ("kind:plank", PLANKS["pieces"], ["plank", "shelf"]),
+        ("layer:plank", PLANKS["pieces"], ["slat"]),
+        ("piece:shelf", PLANKS["pieces"], ["shelf"]),
+    ],
+)
+def test_the_exact_piece_goes_first_then_the_kind_then_the_layer(name, pieces, meant):
+    rule = {"when": "touch", "piece": name, "do": [{"say": "here"}]}
+    start = {} if pieces is PLANKS["pieces"] else {"player": {"layer": "hero", "at": [50, 0]}}
+    assert touched([rule], pieces, **start) == meant
+
+
+def test_check_warns_of_a_name_that_is_several_things_only_where_that_makes_a_difference():
+    rule = {"when": "touch", "piece": "plank", "do": [{"say": "here"}]}
+
+    def warned(**level):
+        return [one.message for one in haptos.check(haptos.Level(**level)) if one.code == "name-unclear"]
+
+    assert warned(**PLANKS, rules=[rule]) == [
+        "'plank' means the piece 'plank' here, but the kind 'plank' and the layer 'plank' have that name too; "
+        "write 'piece:plank' or 'kind:plank'"
+    ]
+    assert warned(**PLANKS, rules=[{**rule, "piece": "kind:plank"}]) == []
+    same = {**PLANKS, "kinds": {"plank": {"layer": "plank", "shape": {"box": [60, 16]}}}}
+    assert warned(**{**same, "pieces": same["pieces"][1:]}, rules=[rule]) == [
+        "'plank' means the kind 'plank' here, but the layer 'plank' has that name too; "
+        "write 'kind:plank' or 'layer:plank'"
+    ]
+    assert warned(**{**same, "pieces": same["pieces"][1:2]}, rules=[rule]) == []
+
+
+def test_a_name_that_nothing_has_is_an_error_wherever_it_stands():
+    for wrong in (
+        {"rules": [{"when": "touch", "piece": "plnk", "do": [{"say": "x"}]}]},
+        {"rules": [{"when": "touch", "piece": "plank", "who": "plnk", "do": [{"say": "x"}]}]},
+        {"player": {"layer": "hero", "never_meets": ["plnk"]}},
+        {"pieces": [{**PLANKS["pieces"][0], "never_meets": ["plnk"]}]},
+    ):
+        with pytest.raises(haptos.LevelError, match=r"is called 'plnk' \(did you mean 'plank'\?\)"):
+            haptos.check(haptos.Level(**{**PLANKS, **wrong}))
+    level = haptos.Level(**{**PLANKS, "pieces": [{**PLANKS["pieces"][0], "never_meets": ["#lit"]}]})
+    assert [one.message for one in haptos.check(level) if one.code == "never-meets-nobody"] == [
+        "no piece bears the mark '#lit'"
+    ]
+
+
+def test_a_rule_hears_a_wall_of_the_bounds():
+    bounds = {"corners": [-90, -90, 90, 90], "left": "wall", "right": "wall"}
+    rule = {"when": "touch", "piece": "bounds/right", "do": [{"say": "here"}]}
+    assert touched([rule], world={"bounds": bounds}) == ["bounds/right"]

@@ -62,9 +62,9 @@ def test_layers_that_nobody_touches(flat):
 @pytest.mark.parametrize(
     ("rule", "code"),
     [
-        ({"when": "enter", "piece": "lampp"}, "rule-no-piece"),
+        ({"when": "touch", "piece": "bounds/left"}, "rule-no-piece"),
         ({"when": "enter", "piece": "#lit"}, "rule-no-mark"),
-        ({"when": "touch", "piece": "spike layer"}, "rule-no-piece"),
+        ({"when": "touch", "piece": "prop"}, "rule-no-piece"),
         ({"when": "enter", "piece": "lamp", "who": "#gost"}, "rule-no-who"),
         ({"when": "enter", "piece": "lamp", "who": "floor"}, "rule-ignored-pair"),
         ({"when": "enter", "piece": "floor"}, "rule-solid-zone"),

@@ -159,7 +159,7 @@ def test_show_and_why_explain_facets(tool, tmp_path):
     _, out, _ = tool("show", HALL, "drum")
     shown = [line.split() for line in out.splitlines()]
     assert ["launch.height", "150", "kind", "drum"] in shown
-    assert ["rest.on", "stone", "the", "piece", "itself"] in shown
+    assert ["rest.on", "layer:stone", "the", "piece", "itself"] in shown
     assert ["launch.from", "above", "default"] in shown
     _, out, _ = tool("show", HALL, "awning 3")
     assert "a copy of 'awning'" in out

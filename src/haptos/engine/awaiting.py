@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
+from haptos.engine.asking import Asking, named
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records import Records
-from haptos.engine.records.codes import FIRST_WALL, THE_PLAYER
+from haptos.engine.records.codes import THE_PLAYER
 from haptos.engine.records.events import EVENT_NAMES
-from haptos.engine.report.present_places import GONE_NOW, PresentPlaces
 from haptos.engine.stepping import Runner
 from haptos.errors import CueError
-from haptos.level.conditions import PLAYER, Condition, meant
-from haptos.level.names import did_you_mean
 from haptos.level.rules import OWN_MOMENTS
 from haptos.level.waiting import LEDGE, Until
-from haptos.level.world import SIDES
-
-BOUNDS = tuple(f"bounds/{side}" for side in SIDES)
 
 
 class Awaited:
@@ -35,12 +32,10 @@ class Awaited:
     """
 
     def __init__(self, compiled: CompiledLevel, until: Until, where: str) -> None:
-        self.compiled, self.until, self.where = compiled, until, where
-        self.nearest = float("nan")
+        self.until = until
         self.pieces: frozenset[int] = frozenset()
-        self.condition: Condition | None = None
-        if until.condition is not None:
-            self._ask(until.condition)
+        self.asking = None if until.condition is None else Asking(compiled, until.condition, where)
+        if self.asking is not None:
             return
         if until.event == LEDGE:
             if compiled.level.world.view == "top":
@@ -48,11 +43,27 @@ class Awaited:
             return
         self.kind = EVENT_NAMES.index(until.event)
         if until.piece:
-            self.pieces = self._pieces_of(until.piece)
+            self.pieces = named(compiled, until.piece, where)
+
+    @property
+    def nearest(self) -> float:
+        """How near the only number came that was waited for; not a number if there is none, or are several."""
+        found = list({} if self.asking is None else self.asking.nearest.values())
+        return found[0] if len(found) == 1 else math.nan
+
+    @property
+    def came_to(self) -> str:
+        """How near what was waited for came, in words; nothing if no number was."""
+        if self.asking is None:
+            return ""
+        found = {one: value for one, value in self.asking.nearest.items() if not one.holds(value)}
+        if len(self.asking.condition.comparisons) == 1:
+            return "".join(f"it came to {value:.6g}" for value in found.values())
+        return ", ".join(f"{one.subject_words} came to {value:.6g}" for one, value in found.items())
 
     def has_happened(self, events: Records) -> bool:
         """Whether one of these events is the one."""
-        if self.condition is not None or self.until.event == LEDGE:
+        if self.asking is not None or self.until.event == LEDGE:
             return False
         rows = events[events["kind"] == self.kind]
         if self.until.piece:
@@ -61,53 +72,5 @@ class Awaited:
         return bool(len(rows)) and (is_own or bool((rows["who"] == THE_PLAYER).any()))
 
     def holds(self, runner: Runner) -> bool:
-        """Whether the comparison holds now; how near it came is noted."""
-        if self.condition is None:
-            return False
-        value = self._value(runner)
-        if not abs(value - self.condition.number) >= abs(self.nearest - self.condition.number):
-            self.nearest = value
-        return self.condition.holds(value)
-
-    def _ask(self, condition: Condition) -> None:
-        level = self.compiled.level
-        try:
-            self.condition = meant(condition, level.counters)
-        except ValueError as error:
-            raise CueError(f"{self.where}: {error}") from None
-        subject, measure = self.condition.subject, self.condition.measure
-        if measure in ("value", "left"):
-            self._number = list(level.counters).index(subject)
-        elif subject != PLAYER:
-            names = {piece.name: index for index, piece in enumerate(self.compiled.cast.resolved.pieces)}
-            if subject not in names:
-                raise CueError(f"{self.where}: no piece is called '{subject}'{did_you_mean(subject, names)}")
-            self._number = names[subject]
-            self._places = PresentPlaces(self.compiled)
-
-    def _value(self, runner: Runner) -> float:
-        assert self.condition is not None
-        subject, measure, *_ = self.condition
-        state = runner.world.state
-        if measure in ("value", "left"):
-            return float(state.counts[measure][self._number])
-        if subject == PLAYER:
-            if measure in ("vx", "vy"):
-                return float(runner.player[measure][0] + runner.player[f"frame_{measure}"][0])
-            return float(runner.player[measure][0])
-        t = float(runner.player["tick"][0]) / self.compiled.level.world.tick_rate
-        piece = self._places.now(self._number, state, t)
-        if measure == "active":
-            return float(piece.state != GONE_NOW)
-        return piece.x if measure == "x" else piece.y
-
-    def _pieces_of(self, name: str) -> frozenset[int]:
-        """Return the numbers of the pieces that a name means."""
-        resolved = self.compiled.cast.resolved
-        found = set(resolved.answering(name))
-        if name in BOUNDS:
-            found.add(FIRST_WALL - BOUNDS.index(name))
-        if not found:
-            names = [*(piece.name for piece in resolved.pieces), *self.compiled.level.kinds, *BOUNDS]
-            raise CueError(f"{self.where}: no piece, kind, mark or layer is called '{name}'{did_you_mean(name, names)}")
-        return frozenset(found)
+        """Whether the condition holds now; how near it came is noted."""
+        return self.asking is not None and self.asking.holds(runner)

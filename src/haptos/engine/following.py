@@ -188,8 +188,8 @@ class Follower:
     def _say_late(self, part: Part, wait: Awaited, begin: int) -> None:
         """Say what a cue has waited for in vain, and how near it came."""
         words = f"waited {part.duration:g} s for {wait.until.words}"
-        if math.isfinite(wait.nearest):
-            words += f"; it came to {wait.nearest:.6g}"
+        if wait.came_to:
+            words += f"; {wait.came_to}"
         self.runner.add_event(TOO_LATE, wait.nearest, float(len(self.remarks)))
         known = () if math.isfinite(wait.nearest) else tuple(sorted(index for index in wait.pieces if index >= 0))
         self.remarks.append(Remark(words, known, begin, self.tick))

@@ -180,8 +180,8 @@ def _text(file: Path, error: type[LevelError] | type[CueError]) -> str:
         return file.read_text(encoding="utf-8")
     except FileNotFoundError:
         near = [item.name for item in file.parent.glob("*") if item.is_file()] if file.parent.is_dir() else []
-        hint = did_you_mean(file.name, near)
-        raise _failure(error, file, "", f"no such file{hint if 'mean' in hint else ''}") from None
+        hint = did_you_mean(file.name, near, lists=False)
+        raise _failure(error, file, "", f"no such file{hint}") from None
     except IsADirectoryError:
         raise _failure(error, file, "", "this is a folder, expected a file") from None
     except UnicodeDecodeError:

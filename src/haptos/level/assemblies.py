@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from haptos.errors import LevelError
+from haptos.level.comparisons import Comparison
 from haptos.level.level import Level
 from haptos.level.pieces import Piece, Template
 from haptos.level.rules import Rule
@@ -141,12 +142,18 @@ def rules_of(level: Level, placed: list[Placed]) -> list[tuple[str, Rule]]:
 def _rule_from(rule: Rule, name: str) -> Rule:
     """Return a kind's rule as the rule of one piece: `self` is that."""
     actions = tuple(_renamed(action, NAMING, name) for action in rule.do)
-    condition = rule.if_
-    if condition is not None and SELF in condition:
-        before, after = ("not ", condition[4:]) if condition.startswith("not ") else ("", condition)
-        condition = before + str(_named_from(after.strip(), name))
-    said: dict[str, Any] = {"do": actions} if condition is None else {"do": actions, "if_": condition}
+    said: dict[str, Any] = {"do": actions}
+    if rule.if_ is not None and SELF in rule.if_.words:
+        said["if_"] = rule.if_.changed(lambda one: _comparison_from(one, name))
     return _renamed(rule, ("piece",), name).model_copy(update=said)
+
+
+def _comparison_from(comparison: Comparison, name: str) -> Comparison:
+    """Return what a kind's rule compares as it is meant for one piece."""
+    value = comparison.value
+    if comparison.measure == "support" or comparison.subject == "support":
+        value = str(_named_from(str(value), name))
+    return comparison._replace(subject=str(_named_from(comparison.subject, name)), value=value)
 
 
 def _renamed(section: Named, keys: tuple[str, ...], name: str) -> Named:

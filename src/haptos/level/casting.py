@@ -106,7 +106,7 @@ def makes_kind(resolved: ResolvedLevel, action: Action) -> bool:
     """Whether a rule's spawn makes pieces of a kind by itself; else it lets spawners make them."""
     name = action.spawn
     spawners = (piece for piece in resolved.pieces[: resolved.written] if "spawner" in piece.facets)
-    return name in resolved.level.kinds and not any(piece.answers_to(str(name)) for piece in spawners)
+    return name in resolved.level.kinds and not any(resolved.answers(piece, str(name)) for piece in spawners)
 
 
 def _makers(resolved: ResolvedLevel) -> list[Maker]:

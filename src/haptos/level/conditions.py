@@ -1,64 +1,82 @@
-"""What rules and cues ask, in one language: the `if` of a rule, and what a cue waits for with `until`."""
+"""What rules and cues ask, in one language: comparisons, joined by `and`, `or` and `not`."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Annotated, Any, NamedTuple
 
-from haptos.level.names import did_you_mean
+from pydantic import BeforeValidator, PlainSerializer, ValidationInfo, WithJsonSchema
+
+from haptos.level.comparisons import ACTIVE, COMPARED, EXAMPLES, Comparison, comparison_of
 from haptos.level.quantity import Units
 
-PLAYER = "player"
-# What can be asked of the player, as in its track, and of a piece; and what each is measured in.
-PLAYER_MEASURES = {
-    "x": "length", "y": "length", "vx": "speed", "vy": "speed", "health": "number", "lives": "number",
-    "speed_factor": "number",
-}  # fmt: skip
-PIECE_MEASURES = {"x": "length", "y": "length"}
-COMPARED = re.compile(r"^([^<>=!]+?)\s*(==|!=|<=|>=|<|>)\s*([^<>=!]+)$")
-ACTIVE = re.compile(r"^(not\s+)?(.+)\.active$")
-EXAMPLES = "'oil >= 10', 'oil.left == 0', 'x > 236', 'lift.y < 40' or 'not gate.active'"
+# A condition of more comparisons is one that nobody reads any longer.
+MOST_COMPARISONS = 60
+# What joins comparisons, unless it stands in quotes.
+PUNCTUATION = re.compile(r""""[^"]*"|'[^']*'|([()]|(?<![^\s()])(?:and|or|not)(?=[\s(]|$))""")
 
 
 class Condition(NamedTuple):
-    """A number of the player, of a piece or of a counter, compared with another one.
+    """Comparisons joined by words.
 
     Attributes
     ----------
-    subject : the counter, the piece, or ``player``; a plain word may be either, see `meant`
-    measure : ``value`` or ``left`` of a counter, ``active`` of a piece, or a measure of the player or a piece
-    comparison : ``==``, ``!=``, ``<=``, ``>=``, ``<`` or ``>``
-    number : what it is compared with, in the level's own units
+    words : as it was written
+    steps : the comparisons, each before the word that joins it: ``a or not b`` is a, b, not, or
     """
 
-    subject: str
-    measure: str
-    comparison: str
-    number: float
+    words: str
+    steps: tuple[Comparison | str, ...]
 
-    def holds(self, value: float) -> bool:
-        """Whether it is so of a value.
+    def __str__(self) -> str:
+        return self.words
+
+    @property
+    def comparisons(self) -> tuple[Comparison, ...]:
+        """What is compared, in the order in which it is written."""
+        return tuple(step for step in self.steps if isinstance(step, Comparison))
+
+    def holds(self, value_of: Callable[[Comparison], float | str]) -> bool:
+        """Whether it is so, by the value that each comparison asks about.
 
         Examples
         --------
-        >>> condition_of("x > 236").holds(240.0)
+        >>> values = {"x": 240.0, "stance": "ground"}
+        >>> condition_of("x > 236 and not stance == air").holds(lambda one: values[one.subject])
         True
         """
-        number = self.number
-        return {
-            "==": value == number, "!=": value != number, "<=": value <= number, ">=": value >= number,
-            "<": value < number, ">": value > number,
-        }[self.comparison]  # fmt: skip
+        stack: list[bool] = []
+        for step in self.steps:
+            if isinstance(step, Comparison):
+                stack.append(step.holds(value_of(step)))
+            elif step == "not":
+                stack.append(not stack.pop())
+            else:
+                last, first = stack.pop(), stack.pop()
+                stack.append(first and last if step == "and" else first or last)
+        return stack[-1]
+
+    def changed(self, change: Callable[[Comparison], Comparison]) -> Condition:
+        """Return the same with other comparisons.
+
+        Examples
+        --------
+        >>> condition_of("not (self.active or oil > 3)").changed(lambda one: one._replace(subject="door")).words
+        'not (door.active or door > 3)'
+        """
+        steps = tuple(change(step) if isinstance(step, Comparison) else step for step in self.steps)
+        return Condition(_written(steps), steps)
 
 
-def is_comparison(text: str) -> bool:
+def is_condition(text: str) -> bool:
     """Whether a text compares something, or asks whether a piece is active."""
-    return COMPARED.match(text.strip()) is not None or ACTIVE.match(text.strip()) is not None
+    parts = _parts(text)
+    return len(parts) > 1 or COMPARED.match(text.strip()) is not None or ACTIVE.match(text.strip()) is not None
 
 
 def condition_of(text: str, units: Units | None = None) -> Condition:
-    """Return what a text asks.
+    """Return what a text asks: `not` binds closest, then `and`, then `or`; parentheses group.
 
     Parameters
     ----------
@@ -73,69 +91,92 @@ def condition_of(text: str, units: Units | None = None) -> Condition:
 
     Examples
     --------
-    >>> condition_of("oil >= 10")
-    Condition(subject='oil', measure='value', comparison='>=', number=10.0)
-    >>> condition_of("not gate.active")
-    Condition(subject='gate', measure='active', comparison='==', number=0.0)
-    >>> condition_of("lift.y < 40")
-    Condition(subject='lift', measure='y', comparison='<', number=40.0)
+    >>> condition_of("lift.y < 40").comparisons
+    (Comparison(subject='lift', measure='y', comparison='<', value=40.0),)
     """
-    active = ACTIVE.match(text.strip())
-    if active is not None:
-        return Condition(active[2].strip(), "active", "==", 0.0 if active[1] else 1.0)
-    compared = COMPARED.match(text.strip())
-    if compared is None:
-        raise ValueError(f"found '{text}', expected such as {EXAMPLES}")
-    subject, measure, dimension = _subject_of(compared[1].strip())
-    return Condition(subject, measure, compared[2], _number_of(compared[3].strip(), dimension, text, units))
+    reader = _Reader(text, _parts(text), units)
+    steps = tuple(reader.alternatives())
+    if reader.rest:
+        raise ValueError(f"found '{text}', expected and, or, or the end before '{reader.rest[0]}'")
+    condition = Condition(text, steps)
+    if len(condition.comparisons) > MOST_COMPARISONS:
+        raise ValueError(f"found {len(condition.comparisons)} comparisons, expected {MOST_COMPARISONS} at most")
+    return condition
 
 
-def _subject_of(words: str) -> tuple[str, str, str]:
-    """Return whom a text is about, what of it, and the dimension of that."""
-    subject, dot, measure = words.rpartition(".")
-    if not dot:
-        return words, "value", PLAYER_MEASURES.get(words, "number")
-    subject = subject.strip().strip("\"'")
-    if measure == "left":
-        return subject, "left", "number"
-    measures = PLAYER_MEASURES if subject == PLAYER else PIECE_MEASURES
-    if measure not in measures:
-        raise ValueError(f"found '{words}', expected {subject} and one of {', '.join(measures)}"
-                         f"{_hint(measure, measures)}")  # fmt: skip
-    return subject, measure, measures[measure]
+class _Reader:
+    """Reads the parts of a condition from the left."""
+
+    def __init__(self, text: str, rest: list[str], units: Units | None) -> None:
+        self.text, self.rest, self.units = text, rest, units
+
+    def alternatives(self) -> list[Comparison | str]:
+        return self._joined("or", lambda: self._joined("and", self._denied))
+
+    def _joined(self, word: str, read: Callable[[], list[Comparison | str]]) -> list[Comparison | str]:
+        steps = read()
+        while self.rest[:1] == [word]:
+            self.rest.pop(0)
+            steps += [*read(), word]
+        return steps
+
+    def _denied(self) -> list[Comparison | str]:
+        times = 0
+        while self.rest[:1] == ["not"]:
+            self.rest.pop(0)
+            times += 1
+        return self._compared() + ["not"] * (times % 2)
+
+    def _compared(self) -> list[Comparison | str]:
+        part = self.rest.pop(0) if self.rest else ""
+        if part == "(":
+            steps = self.alternatives()
+            if self.rest[:1] != [")"]:
+                raise ValueError(f"found '{self.text}', expected a ')' for each '('")
+            self.rest.pop(0)
+            return steps
+        if part in ("", ")", "and", "or"):
+            raise ValueError(f"found '{self.text}', expected a comparison on both sides of and and or, as {EXAMPLES}")
+        return [comparison_of(part, self.units)]
 
 
-def meant(condition: Condition, counters: Collection[str]) -> Condition:
-    """Return a condition with a plain word as what it means: a counter, or else a measure of the player.
-
-    Raises
-    ------
-    ValueError
-        If it is neither.
+def _parts(text: str) -> list[str]:
+    """Return a text cut at what joins its comparisons.
 
     Examples
     --------
-    >>> meant(condition_of("x > 236"), ["oil"])
-    Condition(subject='player', measure='x', comparison='>', number=236.0)
+    >>> _parts("not (x > 3 or 'salt and oil'.active)")
+    ['not', '(', 'x > 3', 'or', "'salt and oil'.active", ')']
     """
-    word = condition.subject
-    if condition.measure not in ("value", "left") or word in counters:
-        return condition
-    if condition.measure == "value" and word in PLAYER_MEASURES:
-        return condition._replace(subject=PLAYER, measure=word)
-    raise ValueError(f"no counter '{word}'{did_you_mean(word, [*counters, *PLAYER_MEASURES])}")
+    parts, begin = [], 0
+    for found in PUNCTUATION.finditer(text):
+        if found[1] is not None:
+            parts += [text[begin : found.start()].strip(), found[1]]
+            begin = found.end()
+    return [part for part in (*parts, text[begin:].strip()) if part]
 
 
-def _hint(measure: str, measures: dict[str, str]) -> str:
-    hint = did_you_mean(measure, measures)
-    return hint if "mean" in hint else ""
+def _written(steps: tuple[Comparison | str, ...]) -> str:
+    """Return a condition as it is written in a file."""
+    stack: list[tuple[str, bool]] = []
+    for step in steps:
+        if isinstance(step, Comparison):
+            stack.append((step.words, False))
+        elif step == "not":
+            words, is_joined = stack.pop()
+            stack.append((f"not ({words})" if is_joined else f"not {words}", False))
+        else:
+            sides = [f"({words})" if is_joined else words for words, is_joined in stack[-2:]]
+            stack[-2:] = [(f"{sides[0]} {step} {sides[1]}", True)]
+    return stack[-1][0]
 
 
-def _number_of(words: str, dimension: str, text: str, units: Units | None) -> float:
-    try:
-        return float(words)
-    except ValueError:
-        pass
-    if units is None:
-        raise ValueError(f"found '{text}', expected a plain number to compare with, such as {EXAMPLES}") from None
-    return units.convert(words, dimension)
+def _read(value: Any, info: ValidationInfo) -> Condition:
+    if isinstance(value, Condition):
+        return value
+    if not isinstance(value, str):
+        raise ValueError(f"found {value!r}, expected a condition such as {EXAMPLES}")
+    return condition_of(value, info.context if isinstance(info.context, Units) else None)
+
+
+Asked = Annotated[Condition, BeforeValidator(_read), PlainSerializer(str), WithJsonSchema({"type": "string"})]

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from difflib import get_close_matches
 
 
-def did_you_mean(name: str, known: Iterable[str]) -> str:
+def did_you_mean(name: str, known: Iterable[str], lists: bool = True) -> str:
     """Return a short hint for a name that is not known.
 
     Parameters
@@ -15,6 +15,8 @@ def did_you_mean(name: str, known: Iterable[str]) -> str:
         What was written.
     known : iterable of str
         The names that exist.
+    lists : bool
+        Whether all that exists is listed, if that is short and nothing is close.
 
     Returns
     -------
@@ -27,9 +29,9 @@ def did_you_mean(name: str, known: Iterable[str]) -> str:
     " (did you mean 'gravity'?)"
     """
     names = [str(item) for item in known]
-    close = get_close_matches(name, names, n=1, cutoff=0.6)
+    close = get_close_matches(str(name), names, n=1, cutoff=0.6)
     if close:
         return f" (did you mean '{close[0]}'?)"
-    if 0 < len(names) <= 12:
+    if lists and 0 < len(names) <= 12:
         return f" (there is {', '.join(names)})"
     return ""

@@ -23,10 +23,10 @@ def noticed_pairs(resolved: Roster, rule: Rule) -> list[tuple[int, int]]:
                 pairs += [
                     (who, zone)
                     for who in others
-                    if (rule.who == OTHER or pieces[who].answers_to(rule.who))
+                    if (rule.who == OTHER or resolved.answers(pieces[who], rule.who))
                     and who != zone
                     and parts_from(resolved, who, zone)
-                    and not never_meet(pieces[who], piece)
+                    and not never_meet(resolved, pieces[who], piece)
                 ]
     return sorted(pairs)
 
@@ -34,7 +34,7 @@ def noticed_pairs(resolved: Roster, rule: Rule) -> list[tuple[int, int]]:
 def meeting_of(resolved: Roster, one: int, other: int) -> str:
     """What two pieces do when they meet: solid, overlap or nothing."""
     first, second = resolved.pieces[one], resolved.pieces[other]
-    if one == other or never_meet(first, second):
+    if one == other or never_meet(resolved, first, second):
         return "nothing"
     return resolved.contacts.between(first.layer, second.layer).meeting
 
@@ -46,6 +46,8 @@ def parts_from(resolved: Roster, one: int, other: int) -> bool:
     return hung[0] != hung[1] or any(resolved.moves(index) or index >= resolved.written for index in own ^ its)
 
 
-def never_meet(one: ResolvedPiece, other: ResolvedPiece) -> bool:
+def never_meet(resolved: Roster, one: ResolvedPiece, other: ResolvedPiece) -> bool:
     """Whether a `never_meets` of one of two pieces names the other."""
-    return any(its.answers_to(selector) for its, by in ((one, other), (other, one)) for selector in by.never_meets)
+    return any(
+        resolved.answers(its, selector) for its, by in ((one, other), (other, one)) for selector in by.never_meets
+    )

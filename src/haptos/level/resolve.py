@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 
 from haptos.level.assemblies import PLAYER
-from haptos.level.conditions import PIECE_MEASURES
+from haptos.level.comparisons import PIECE_MEASURES, Comparison
 from haptos.level.level import Level
 from haptos.level.noticing import noticed_pairs
 from haptos.level.roster import OTHER, Roster
@@ -34,12 +34,15 @@ class ResolvedLevel(Roster):
         require_sound(self)
 
     @cached_property
+    def asked(self) -> tuple[Comparison, ...]:
+        """What the rules' conditions compare."""
+        return tuple(one for _, rule in self.rules if rule.if_ is not None for one in rule.if_.comparisons)
+
+    @cached_property
     def switched(self) -> frozenset[int]:
         """The numbers of the pieces that are not there from the start, that rules switch or take away, or ask about."""
-        selectors = set()
+        selectors = {one.subject for one in self.asked if one.measure == "active"}
         for _, rule in self.rules:
-            if rule.condition is not None and rule.condition.measure == "active":
-                selectors.add(rule.condition.subject)
             for action in rule.do:
                 if action.remove == OTHER:
                     selectors |= {self.pieces[index].name for index in self.doers(rule)}
@@ -50,14 +53,13 @@ class ResolvedLevel(Roster):
         return frozenset(
             index
             for index, piece in enumerate(self.pieces)
-            if not piece.active or any(piece.answers_to(selector) for selector in selectors)
+            if not piece.active or any(self.answers(piece, selector) for selector in selectors)
         )
 
     @cached_property
     def asked_where(self) -> frozenset[int]:
         """The numbers of the pieces whose place rules ask about."""
-        asked = [rule.condition for _, rule in self.rules if rule.condition is not None]
-        names = {one.subject for one in asked if one.measure in PIECE_MEASURES}
+        names = {one.subject for one in self.asked if one.measure in PIECE_MEASURES}
         return frozenset(index for index, piece in enumerate(self.pieces) if piece.name in names)
 
     @cached_property

@@ -7,6 +7,7 @@ from typing import Any
 
 from haptos.level.facets import Side
 from haptos.level.pieces import Part
+from haptos.level.selectors import MARK, OF_KIND, OF_LAYER, OF_PIECE
 
 
 @dataclass(frozen=True)
@@ -63,11 +64,6 @@ class ResolvedPiece:
 
     @property
     def selectors(self) -> set[str]:
-        """All words by which rules can mean it."""
-        return {self.name, *self.kinds, self.layer, *(f"#{mark}" for mark in self.marks)}
-
-    def answers_to(self, selector: str) -> bool:
-        """Whether a rule's name, kind, ``#mark`` or layer means this piece."""
-        if selector.startswith("#"):
-            return selector[1:] in self.marks
-        return selector == self.name or selector in self.kinds or selector == self.layer
+        """All that means it outright."""
+        kinds, marks = (OF_KIND + kind for kind in self.kinds), (MARK + mark for mark in self.marks)
+        return {OF_PIECE + self.name, *kinds, OF_LAYER + self.layer, *marks}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import cached_property
 from typing import Any
 
@@ -24,6 +25,7 @@ from haptos.level.merging import merged_facets, merged_parts
 from haptos.level.pieces import EMPTY_SIGNS, FACETS, Part
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.selectors import MARK, OF_KIND, OF_LAYER, OF_PIECE, OUTRIGHT, exactly
 
 # In rules, whoever meets the piece that the rule is about.
 OTHER = "other"
@@ -55,6 +57,7 @@ class Roster:
         self.contacts = level.contact_table()
         self.player_layer = level.player.layer or "body"
         placed = placed_pieces(level)
+        self._placed_names = {one.name for one in placed}
         self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
         self.pieces: tuple[ResolvedPiece, ...] = (*map(self.resolve, placed), *self._map_pieces())
         # How many pieces there are before those that are made.
@@ -135,10 +138,9 @@ class Roster:
 
     def is_switched_off(self, piece: ResolvedPiece) -> bool:
         """Whether a `never_meets` of the piece or the player names the other."""
-        names = {"player", *(f"#{mark}" for mark in self.level.player.marks)}
-        if names & set(piece.never_meets):
+        if any(self.means_player(selector) for selector in piece.never_meets):
             return True
-        return any(piece.answers_to(selector) for selector in self.level.player.never_meets)
+        return any(self.answers(piece, selector) for selector in self.level.player.never_meets)
 
     def selected(self, selector: str) -> list[ResolvedPiece]:
         """Return the pieces that a selector means, in file order."""
@@ -146,7 +148,26 @@ class Roster:
 
     def answering(self, selector: str) -> list[int]:
         """Return the numbers of the pieces that a selector means, in file order."""
-        return self._answering.get(selector, [])
+        return self._answering.get(self.exactly(selector), [])
+
+    def answers(self, piece: ResolvedPiece, selector: str) -> bool:
+        """Whether a selector means a piece."""
+        return self.exactly(selector) in piece.selectors
+
+    def exactly(self, selector: str) -> str:
+        """Return a selector that says outright what it means."""
+        return exactly(selector, self.by_name, self.level.kinds)
+
+    def is_known(self, selector: str) -> bool:
+        """Whether there is a piece, kind or layer that a selector means; a mark may be borne later."""
+        exact = self.exactly(selector)
+        prefix = next(one for one in OUTRIGHT if exact.startswith(one))
+        known: dict[str, Collection[str]] = {
+            OF_PIECE: self.by_name,
+            OF_KIND: self.level.kinds,
+            OF_LAYER: self.contacts.layers,
+        }
+        return selector in (PLAYER, OTHER) or prefix == MARK or exact.removeprefix(prefix) in known[prefix]
 
     @cached_property
     def _answering(self) -> dict[str, list[int]]:
@@ -158,9 +179,10 @@ class Roster:
 
     def means_player(self, selector: str) -> bool:
         """Whether a rule's `who` means the player."""
-        if selector.startswith("#"):
-            return selector[1:] in self.level.player.marks
-        return selector in (PLAYER, OTHER, self.player_layer)
+        if selector in (PLAYER, OTHER):
+            return True
+        ours = {OF_LAYER + self.player_layer, *(MARK + mark for mark in self.level.player.marks)}
+        return self.exactly(selector) in ours
 
     @cached_property
     def on_layers(self) -> dict[str, list[int]]:
@@ -261,13 +283,14 @@ class Roster:
         moments: dict[str, set[str]] = {}
         for _, rule in self.rules:
             if rule.piece is not None and rule.when in ZONE_MOMENTS + SOLID_MOMENTS:
-                moments.setdefault(rule.piece, set()).add(rule.when)
+                selector = exactly(rule.piece, self._placed_names, self.level.kinds)
+                moments.setdefault(selector, set()).add(rule.when)
         return moments
 
     def _moments(self, name: str, kinds: tuple[str, ...], marks: list[str]) -> set[str]:
         rules = self._rules_by_selector
         found: set[str] = set()
-        for selector in (name, *kinds, *(f"#{mark}" for mark in marks)):
+        for selector in (OF_PIECE + name, *(OF_KIND + kind for kind in kinds), *(MARK + mark for mark in marks)):
             found |= rules.get(selector, set())
         return found
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from haptos.level.conditions import Condition, condition_of
+from haptos.level.conditions import Asked
 from haptos.level.flying import DEFAULT_LIMIT
 from haptos.level.quantity import Duration, Extent, Impulse, Length, Number, Period
 from haptos.level.section import Section
@@ -147,7 +147,7 @@ class Rule(Section):
     once : only the first time
     after : the actions follow so much later
     every : for ``inside`` and ``timer``, seconds between two firings
-    if_ : only if this holds then: ``oil >= 10``, ``oil.left == 0``, ``x > 236``, ``lift.y < 40``, ``gate.active``,
+    if_ : only if this holds then: ``oil >= 10``, ``oil.left == 0``, ``x > 236 and stance == ground``, ``lift.y < 40``,
         ``not gate.active``
     do : the actions, in order
     """
@@ -159,7 +159,7 @@ class Rule(Section):
     once: bool = False
     after: Duration = 0.0
     every: Period | None = None
-    if_: str | None = Field(default=None, alias="if")
+    if_: Asked | None = Field(default=None, alias="if")
     do: tuple[Action, ...] = Field(min_length=1)
 
     @model_validator(mode="after")
@@ -174,11 +174,4 @@ class Rule(Section):
             raise ValueError(f"found when = '{self.when}' without a piece, expected the zone it is about")
         if self.piece is not None and self.when in PIECELESS:
             raise ValueError(f"found a piece with when = '{self.when}', expected none: it happens to the player alone")
-        if self.if_ is not None:
-            condition_of(self.if_)
         return self
-
-    @property
-    def condition(self) -> Condition | None:
-        """What its `if` asks."""
-        return None if self.if_ is None else condition_of(self.if_)

@@ -9,6 +9,7 @@ from haptos.level.assemblies import PLAYER
 from haptos.level.names import did_you_mean
 from haptos.level.roster import Roster
 from haptos.level.routes import RIDDEN
+from haptos.level.world import BOUNDS
 
 # A launch whose direction rises by less than this share of it goes sideways.
 LEAST_RISE = 1e-9
@@ -21,6 +22,7 @@ TRACK_COLUMNS = (
 def require_sound(resolved: Roster) -> None:
     """Raise LevelError about the first piece that asks for something that is not there."""
     _require_parents(resolved)
+    _require_names(resolved)
     _require_rules_waited_for(resolved)
     _require_flying(resolved)
     _require_counted(resolved)
@@ -44,6 +46,20 @@ def _require_parents(resolved: Roster) -> None:
                     f"{piece.place}, parent", f"found the loop {loop}, expected one that does not descend from it"
                 )
             here = resolved.by_name[str(here.parent)]
+
+
+def _require_names(resolved: Roster) -> None:
+    """Raise where a rule or a `never_meets` names what there is not; marks may be borne later."""
+    said = [("player.never_meets", name) for name in resolved.level.player.never_meets]
+    said += [(f"{piece.place}, never_meets", name) for piece in resolved.pieces for name in piece.never_meets]
+    for title, rule in resolved.rules:
+        said += [(f"{title}, piece", rule.piece)] if rule.piece is not None and rule.piece not in BOUNDS else []
+        said.append((f"{title}, who", rule.who))
+    for place, name in said:
+        if not resolved.is_known(name):
+            known = [PLAYER, *resolved.by_name, *resolved.level.kinds, *resolved.contacts.layers]
+            hint = did_you_mean(name, known, lists=False)
+            raise LevelError(place, f"no piece, kind, mark or layer is called '{name}'{hint}")
 
 
 def _require_rules_waited_for(resolved: Roster) -> None:

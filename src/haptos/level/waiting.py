@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple, get_args
 
-from haptos.level.conditions import Condition, condition_of, is_comparison
+from haptos.level.conditions import Condition, condition_of, is_condition
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units
 from haptos.level.rules import When
@@ -25,7 +25,7 @@ class Until(NamedTuple):
     words : as it was written
     event : the event, ``ledge``, or nothing
     piece : of which piece, kind, ``#mark`` or layer; nothing for any
-    condition : the comparison, or None
+    condition : what has to hold, or None
     """
 
     words: str
@@ -46,18 +46,17 @@ def read_until(words: str, units: Units | None = None) -> Until:
     --------
     >>> read_until("land loft").piece
     'loft'
-    >>> read_until("lift.y < 40").condition.number
-    40.0
+    >>> str(read_until("lift.y < 40").condition)
+    'lift.y < 40'
     """
-    if is_comparison(words):
+    if is_condition(words):
         return Until(words, "", "", condition_of(words, units))
     event, _, piece = words.partition(" ")
     known = (*AWAITED, LEDGE)
     if event not in known:
-        hint = did_you_mean(event, known)
+        hint = did_you_mean(event, known, lists=False)
         raise ValueError(
-            f"found 'until {words}', expected an event such as 'land', 'ledge', or a comparison such as 'x > 236'"
-            f"{hint if 'mean' in hint else ''}"
+            f"found 'until {words}', expected an event such as 'land', 'ledge', or a comparison such as 'x > 236'{hint}"
         )
     piece = piece.strip().strip("\"'")
     if event == LEDGE and piece:

@@ -11,6 +11,8 @@ from haptos.level.section import Section
 
 Side = Literal["wall", "open", "wrap", "lost"]
 SIDES = ("left", "right", "bottom", "top")
+# What the sides are called where they are walls.
+BOUNDS = tuple(f"bounds/{side}" for side in SIDES)
 
 
 class Bounds(Section):

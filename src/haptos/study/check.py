@@ -10,6 +10,7 @@ from haptos.study.findings import Finding
 from haptos.study.gravity_findings import find_gravity_faults
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
+from haptos.study.name_findings import find_filters_of_nobody, find_unclear_names
 from haptos.study.reach_findings import find_lost_ways, find_unreached_movers
 from haptos.study.removed_findings import find_removed_targets
 from haptos.study.route_findings import find_crossing_movers, find_idle_routes, find_squeezes, find_swept_solids
@@ -37,6 +38,8 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_start_faults,
     find_unused_layers,
     find_dead_rules,
+    find_unclear_names,
+    find_filters_of_nobody,
     find_removed_targets,
     find_leaks,
     find_hanging_pieces,

@@ -40,7 +40,7 @@ def _gone_from_the_start(resolved: ResolvedLevel, rule: Rule, title: str) -> Fin
         for action in other.do
         if action.remove is not None and other.when == "start" and other.if_ is None and other.after == 0
     ]
-    is_gone = all(any(piece.answers_to(name) for name in removed) for piece in pieces)
+    is_gone = all(any(resolved.answers(piece, name) for name in removed) for piece in pieces)
     if not pieces or rule.when == "vanish" or not is_gone:
         return None
     message = f"it can never fire: a rule takes '{pieces[0].name}' away as the run begins"

@@ -10,6 +10,8 @@ from haptos.level.noticing import meeting_of, never_meet
 from haptos.level.resolve import ACTIVE, ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS, Rule
+from haptos.level.selectors import MARK, OF_KIND, in_words
+from haptos.level.world import BOUNDS
 from haptos.study.findings import Finding
 
 # What a piece needs for the moments of facets.
@@ -49,6 +51,8 @@ def dead_rule(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None
         return None
     if rule.piece is None:
         return _never_lost(resolved, rule, title)
+    if rule.piece in BOUNDS:
+        return _unwalled(resolved, rule, title)
     pieces = resolved.selected(rule.piece)
     if not pieces:
         return _unknown_piece(resolved, rule, title)
@@ -107,9 +111,21 @@ def _never_there(
         for action in other.do
         if action.set is not None and action.set.endswith(ACTIVE) and action.to is True
     ]
-    if all(not piece.active and not any(piece.answers_to(one) for one in switched_on) for piece in pieces):
+    if all(not piece.active and not any(resolved.answers(piece, one) for one in switched_on) for piece in pieces):
         message = f"it can never fire: '{pieces[0].name}' is not active at the start, and no rule switches it on"
         return Finding("error", "rule-never-there", title, message, pieces[0].at)
+    return None
+
+
+def _unwalled(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding | None:
+    """Return the finding that a side of the bounds is no wall, or that walls have no such moments."""
+    bounds, side = resolved.level.world.bounds, str(rule.piece).removeprefix("bounds/")
+    if bounds is None or getattr(bounds, side) != "wall":
+        found = "the world has no bounds" if bounds is None else f"bounds.{side} is '{getattr(bounds, side)}'"
+        return Finding("error", "rule-no-piece", title, f"it can never fire: {found}; make it a 'wall'")
+    if rule.when not in SOLID_MOMENTS:
+        message = f"it can never fire: a wall of the bounds has no '{rule.when}'; use 'touch'"
+        return Finding("error", "rule-no-facet", title, message)
     return None
 
 
@@ -121,15 +137,13 @@ def _known_selectors(resolved: ResolvedLevel) -> list[str]:
 
 def _unknown_piece(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
     selector = rule.piece or ""
-    hint = did_you_mean(selector, _known_selectors(resolved))
-    hint = hint if "mean" in hint else ""
-    if selector.startswith("#"):
+    exact = resolved.exactly(selector)
+    if exact.startswith(MARK):
+        hint = did_you_mean(selector, _known_selectors(resolved), lists=False)
         return Finding("error", "rule-no-mark", title, f"no piece bears the mark '{selector}'{hint}")
-    if selector in resolved.level.kinds:
-        return Finding("error", "rule-no-piece", title, f"no piece is of the kind '{selector}'")
-    if selector in resolved.contacts.layers:
-        return Finding("error", "rule-no-piece", title, f"no piece is on the layer '{selector}'")
-    return Finding("error", "rule-no-piece", title, f"no piece, kind, mark or layer is called '{selector}'{hint}")
+    if exact.startswith(OF_KIND):
+        return Finding("error", "rule-no-piece", title, f"no piece is of {in_words(exact)}")
+    return Finding("error", "rule-no-piece", title, f"no piece is on {in_words(exact)}")
 
 
 def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
@@ -140,8 +154,8 @@ def _unknown_who(resolved: ResolvedLevel, rule: Rule, title: str) -> Finding:
     if rule.who in _known_selectors(resolved):
         message = f"it can never fire: who = '{rule.who}' is not the player, and a '{rule.when}' is the player's alone"
         return Finding("error", "rule-who-still", title, message)
-    hint = did_you_mean(rule.who, known)
-    return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint if 'mean' in hint else ''}")
+    hint = did_you_mean(rule.who, known, lists=False)
+    return Finding("error", "rule-no-who", title, f"who = '{rule.who}' is nobody{hint}")
 
 
 def _unnoticed(resolved: ResolvedLevel, rule: Rule, title: str, whos: list[int]) -> Finding:
@@ -157,7 +171,7 @@ def _unnoticed(resolved: ResolvedLevel, rule: Rule, title: str, whos: list[int])
         why = "neither ever moves" if shaped else "one of them has no shape"
         message = f"it can never fire: '{who.name}' is not noticed in '{zone.name}', as {why}"
         return Finding("error", "rule-who-still", title, message, who.at)
-    if never_meet(who, zone):
+    if never_meet(resolved, who, zone):
         message = f"it can never fire: a never_meets switches off '{who.name}' and '{zone.name}'; take it away"
         return Finding("error", "rule-ignored-pair", title, message, who.at)
     table = "the built-in contacts table" if resolved.contacts.built_in else "[contacts]"

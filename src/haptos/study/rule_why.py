@@ -10,11 +10,9 @@ from haptos.engine.build.rule_tables import RULE_EVENTS
 from haptos.engine.nearness import nearest, outlines_at_ticks
 from haptos.engine.records.codes import MOMENTS, THE_PLAYER
 from haptos.engine.records.events import (
-    COLLECTS,
     DROPS,
     EVENT_NAMES,
     GOES,
-    RESTARTS,
     RETURNS,
     SAY,
     SETS,
@@ -23,10 +21,9 @@ from haptos.engine.records.events import (
 )
 from haptos.engine.run import Run
 from haptos.errors import LevelError
-from haptos.level.conditions import Condition
 from haptos.level.names import did_you_mean
 from haptos.level.rules import Rule
-from haptos.study.condition_values import values_asked, words_of_subject
+from haptos.study.condition_values import held_at, values_asked, values_in_words, words_of_subject
 from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
 
@@ -78,6 +75,8 @@ def why_rule(run: Run, name: str) -> Answer:
     if rule.piece is not None and not resolved.selected(rule.piece):
         reason = f"no piece, kind, mark or layer is called '{rule.piece}'"
         return Answer("not fired", f"{title} did not fire: it is about nothing that is there", [reason])
+    if rule.when == "timer":
+        return _why_no_timer(run, rule, title)
     if not len(moments):
         about = "" if rule.piece is None else f" of '{rule.piece}'"
         sentence = f"{title} did not fire: there was no '{rule.when}'{about}"
@@ -87,18 +86,27 @@ def why_rule(run: Run, name: str) -> Answer:
         return Answer("not fired", sentence, reasons)
     tick, t = int(moments[0]["tick"]), float(moments[0]["t"])
     first = f"the first '{rule.when}' was at {t:.4g} s (tick {tick})"
-    condition = rule.condition
-    if condition is not None and not any(_holds(run, condition, int(row["tick"])) for row in moments):
-        found = _value(run, condition, tick)
-        reasons = [
-            first,
-            f"then {words_of_subject(run, condition)} was {found}; it did not hold at {_times(len(moments))}",
-        ]
+    condition = rule.if_
+    if condition is not None and not any(held_at(run, condition, int(row["tick"])) for row in moments):
+        found = values_in_words(run, condition, tick)
+        reasons = [first, f"then {found}; it did not hold at {_times(len(moments))}"]
         return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
     if rule.after > 0.0:
         reasons = [first, f"its delay ends at {t + rule.after:.4g} s, after the run's end at {run.duration:.4g} s"]
         return Answer("not fired", f"{title} did not fire: its delay of {rule.after:g} s was not over", reasons)
     return Answer("not fired", f"{title} did not fire, though its moment came", [first])
+
+
+def _why_no_timer(run: Run, rule: Rule, title: str) -> Answer:
+    """Say why a rule that comes again and again never acted."""
+    every = rule.every or 0.0
+    count = int(run.duration / every)
+    if count == 0 or rule.if_ is None:
+        reason = f"the run was over at {run.duration:.4g} s"
+        return Answer("not fired", f"{title} did not fire: it comes every {every:g} s", [reason])
+    found = values_in_words(run, rule.if_, round(every * run.level.world.tick_rate))
+    reasons = [f"the first time was at {every:.4g} s", f"then {found}; it did not hold at {_times(count)}"]
+    return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
 
 
 def _find(run: Run, name: str) -> tuple[str, Rule, int | None]:
@@ -145,24 +153,18 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
 
 
 def _counted(run: Run, rule: Rule) -> list[str]:
-    """Say what a rule waits for came to."""
-    condition, stakes = rule.condition, run.compiled.tables.stakes
-    if rule.when != "counter" or condition is None or condition.measure == "active":
+    """Say what a rule that waits until its condition is true came to."""
+    condition = rule.if_
+    if rule.when != "counter" or condition is None:
         return []
-    values = values_asked(run, condition)
-    if values is not None:
-        word, nearest = words_of_subject(run, condition), values[np.argmin(np.abs(values - condition.number))]
-        came = "" if nearest == values[-1] else f"; it came as near as {nearest:.6g}"
-        return [f"at the end {word} was {values[-1]:.6g}{came}"]
-    if stakes is None:
-        return []
-    column = list(run.level.counters).index(condition.subject)
-    own = stakes.pickups["piece"][(stakes.pickups["counter"] == column) & (stakes.pickups["slot"] < 0)]
-    begun = np.flatnonzero(run.event_records["kind"] == RESTARTS)
-    events = run.event_records[begun[-1] if len(begun) else 0 :]
-    taken = events["amount"][(events["kind"] == COLLECTS) & np.isin(events["piece"], own)].sum()
-    total = float(stakes.counters["total"][column])
-    return [f"at the end {condition.subject}.left was {total - taken:g} of {total:g}"]
+    reasons = [f"at the end {values_in_words(run, condition, -1)}"]
+    for comparison in condition.comparisons:
+        if comparison.is_number:
+            values = values_asked(run, comparison)
+            nearest = values[np.argmin(np.abs(values - float(comparison.value)))]
+            if nearest != values[-1]:
+                reasons.append(f"{words_of_subject(run, comparison)} came as near as {nearest:.6g}")
+    return reasons
 
 
 def _met_by_others(run: Run, rule: Rule) -> list[str]:
@@ -222,16 +224,3 @@ def _nearest_visitors(run: Run, rule: Rule) -> list[str]:
 def _times(count: int) -> str:
     """Return how many moments there were, in words."""
     return "its only moment" if count == 1 else f"any of its {count} moments"
-
-
-def _value(run: Run, condition: Condition, tick: int) -> str:
-    if condition.measure == "active":
-        return "not there" if condition.number else "there"
-    values = values_asked(run, condition)
-    return "not enough" if values is None else f"{values[tick]:.6g}"
-
-
-def _holds(run: Run, condition: Condition, tick: int) -> bool:
-    """Whether a condition held at the end of a tick, as far as the run tells."""
-    values = values_asked(run, condition)
-    return values is not None and condition.holds(float(values[tick]))

@@ -107,8 +107,7 @@ def find_unread_counters(compiled: CompiledLevel) -> list[Finding]:
     resolved = compiled.resolved
     findings = []
     for name, counter in resolved.level.counters.items():
-        conditions = [rule.condition for _, rule in resolved.rules]
-        asked = any(one is not None and one.measure != "active" and one.subject == name for one in conditions)
+        asked = any(one.measure in ("value", "left") and one.subject == name for one in resolved.asked)
         needed = any(
             piece.facet("finish") is not None and piece.facet("finish").needs == name for piece in resolved.pieces
         )
@@ -198,7 +197,7 @@ def _unnoticed(compiled: CompiledLevel, piece: ResolvedPiece) -> Finding | None:
     if piece.facet("pickup").counter is not None:
         return None
     for _, rule in compiled.resolved.rules:
-        if rule.when in ("collect", "attract") and (rule.piece is None or piece.answers_to(rule.piece)):
+        if rule.when in ("collect", "attract") and (rule.piece is None or compiled.resolved.answers(piece, rule.piece)):
             return None
     message = "nothing comes of taking it: it has no counter, and no rule waits for 'collect'"
     return Finding("warning", "pickup-unnoticed", f"{piece.place}, pickup", message, piece.at)

@@ -143,7 +143,7 @@ def _table_reason(resolved: ResolvedLevel, first: str, second: str, file: Path |
 def _rule_reasons(resolved: ResolvedLevel, piece: ResolvedPiece, meeting: str) -> list[str]:
     reasons = []
     for title, rule in resolved.rules:
-        if rule.piece is None or not piece.answers_to(rule.piece):
+        if rule.piece is None or not resolved.answers(piece, rule.piece):
             continue
         if not resolved.means_player(rule.who):
             reasons.append(f"{title} waits for '{rule.when}', but its who = '{rule.who}' is not the player")

@@ -19,7 +19,7 @@ from haptos.engine.build.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.build.rule_tables import Ruled, acts, compile_rules
 from haptos.engine.build.sensor_tables import compile_watches
 from haptos.engine.records import Records
-from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_WALL, MEETS_PLAYER, NO_SUPPORT
+from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_WALL, MEETS_PLAYER, NO_PIECE, NO_SUPPORT
 from haptos.engine.records.objective_records import Stakes
 from haptos.engine.records.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
@@ -30,7 +30,7 @@ from haptos.level.casting import Cast, cast_of
 from haptos.level.level import Level
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.shapes import half_extents
-from haptos.level.world import SIDES
+from haptos.level.world import BOUNDS, SIDES
 
 # Tables that a view has no use for have no rows where rules could change them.
 LAYOUTS = {
@@ -82,7 +82,7 @@ class CompiledLevel:
     def piece_name(self, piece: int) -> str:
         """Return the name behind a piece's number, or a side of the bounds."""
         if MEETS_PLAYER < piece <= FIRST_WALL:
-            return f"bounds/{SIDES[FIRST_WALL - piece]}"
+            return BOUNDS[FIRST_WALL - piece]
         if piece == MEETS_PLAYER:
             return PLAYER_NAME
         return self.cast.resolved.pieces[piece].name if piece >= 0 else ""
@@ -94,13 +94,17 @@ class CompiledLevel:
         surface = self.cast.resolved.pieces[piece].facet("surface")
         return surface is not None and surface.cushion
 
+    def support_piece(self, outline: int) -> int:
+        """Return the number of the piece, or side of the bounds, that a support outline belongs to."""
+        if outline == NO_SUPPORT:
+            return NO_PIECE
+        if outline < 0:
+            return FIRST_WALL - int(self.tables.walls[-1 - outline]["side"])
+        return int(self.tables.solids.outlines[outline]["piece"])
+
     def support_name(self, outline: int) -> str:
         """Return the name of the piece that a support outline belongs to."""
-        if outline == NO_SUPPORT:
-            return ""
-        if outline < 0:
-            return self.piece_name(FIRST_WALL - int(self.tables.walls[-1 - outline]["side"]))
-        return self.piece_name(int(self.tables.solids.outlines[outline]["piece"]))
+        return self.piece_name(self.support_piece(outline))
 
 
 def body_of(level: Level) -> Body:
@@ -171,7 +175,7 @@ def _compile(level: Level) -> CompiledLevel:
     walls = _walls(level, body)
     stakes = compile_stakes(motions, shapes, body) if played else None
     cells = None if stakes is None else _cells(level, walls, powers, stakes)
-    ruled = compile_rules(motions, cells)
+    ruled = compile_rules(motions, cells, stakes)
     watches = None if movers is None or not played else compile_watches(motions, movers)
     tables = Tables(
         world=_world(resolved),

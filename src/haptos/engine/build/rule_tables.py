@@ -7,24 +7,22 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from haptos.engine.build.changeable import Cells, change_of
+from haptos.engine.build.condition_tables import step_of
 from haptos.engine.build.filling import Row, filled
 from haptos.engine.build.mover_plans import Motions
+from haptos.engine.build.named_pieces import numbers_meant
 from haptos.engine.records import codes
 from haptos.engine.records.codes import (
     ANY_PIECE,
-    COMPARISONS,
     COUNTER,
-    MEASURES,
     MOMENTS,
-    NO_CONDITION,
-    OWN_MEASURES,
     TIMER,
     WISHES,
 )
 from haptos.engine.records.events import EVENT_NAMES
-from haptos.engine.records.tables import ACTION, CHANGE, RULE, Rules
+from haptos.engine.records.objective_records import Stakes
+from haptos.engine.records.tables import ACTION, CHANGE, CONDITION, RULE, Rules
 from haptos.errors import LevelError
-from haptos.level.conditions import PIECE_MEASURES, PLAYER, meant
 from haptos.level.names import did_you_mean
 from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
@@ -41,61 +39,82 @@ class Ruled(NamedTuple):
     sayings: tuple[str, ...]
 
 
-def compile_rules(motions: Motions, cells: Cells | None) -> Ruled:
+class _Found(NamedTuple):
+    """The rows of the tables, as they are found."""
+
+    rules: list[Row]
+    steps: list[Row]
+    targets: list[int]
+    actions: list[Row]
+    changes: list[Row]
+    titles: list[str]
+    sayings: list[str]
+
+
+def compile_rules(motions: Motions, cells: Cells | None, stakes: Stakes | None) -> Ruled:
     """Return the rules that somebody can fire; without cells, of a level where they only say something."""
     resolved = motions.resolved
-    rows: list[Row] = []
-    targets: list[int] = []
-    actions: list[Row] = []
-    changes: list[Row] = []
-    sayings: list[str] = []
-    titles: list[str] = []
+    found = _Found([], [], [], [], [], [], [])
     queues = 0
-    numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
     for title, rule in resolved.rules:
         if not resolved.heeds(rule):
             continue
-        whos = resolved.doers(rule)
-        about = [] if rule.piece is None else [numbers[piece.name] for piece in resolved.selected(rule.piece)]
-        moment = MOMENTS.get(rule.when)
-        if moment is None:
-            moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
-        count = ANY_PIECE if rule.piece is None else len(about)
         queue = -1
         if rule.after > 0.0:
             queue, queues = queues, queues + 1
-        rows.append(
-            {
-                "moment": moment, "first_target": len(targets), "targets": count, "first_action": len(actions),
-                "actions": len(rule.do), "once": rule.once, "every": rule.every or 0.0, "after": rule.after,
-                **_condition(motions, rule, title), "players": resolved.means_player(rule.who),
-                "first_who": len(targets) + len(about), "whos": len(whos), "crowd": rule.when in RULE_EVENTS,
-                "queue": queue,
-            }
-        )  # fmt: skip
-        targets += [*about, *whos]
-        titles.append(title)
+        _add_rule(found, motions, rule, queue)
+        for step in () if rule.if_ is None else rule.if_.steps:
+            row, pieces = step_of(motions, stakes, step, title)
+            found.steps.append({**row, "first_target": len(found.targets), "targets": len(pieces)})
+            found.targets.extend(pieces)
+        found.titles.append(title)
         for number, action in enumerate(rule.do):
-            sayings.append(words_of(action))
-            place = f"{title}, do[{number}]"
-            verb, counter, amount, changed = _action(motions, cells, rule, action, (title, number))
-            thrown = _kick_place(motions, rule, action, place)
-            mass = resolved.level.player.mass
-            speed = amount if action.kick is None else action.kick / mass
-            actions.append(
-                {
-                    "verb": verb, "counter": counter, "first_target": len(changes), "targets": len(changed),
-                    "mover": thrown[0], "amount": speed, "x": thrown[1], "y": thrown[2], "radius": action.radius,
-                }
-            )  # fmt: skip
-            changes += [{"place": cell, "value": value} for cell, value in changed]
-    table = filled(RULE, rows)
+            _add_action(found, motions, cells, rule, (title, number), action)
+    table = filled(RULE, found.rules)
     looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
     rules = Rules(
-        table, np.array(targets, dtype=np.int64), filled(ACTION, actions), filled(CHANGE, changes),
-        int(np.sum(looked_at)), queues,
+        table, filled(CONDITION, found.steps), np.array(found.targets, dtype=np.int64), filled(ACTION, found.actions),
+        filled(CHANGE, found.changes), int(np.sum(looked_at)), queues,
     )  # fmt: skip
-    return Ruled(rules, tuple(titles), tuple(sayings))
+    return Ruled(rules, tuple(found.titles), tuple(found.sayings))
+
+
+def _add_rule(found: _Found, motions: Motions, rule: Rule, queue: int) -> None:
+    """Add a rule, and the pieces that it is about."""
+    resolved = motions.resolved
+    whos = resolved.doers(rule)
+    about = [] if rule.piece is None else numbers_meant(resolved, rule.piece)
+    moment = MOMENTS.get(rule.when)
+    if moment is None:
+        moment = EVENT_NAMES.index(RULE_EVENTS.get(rule.when, rule.when))
+    found.rules.append(
+        {
+            "moment": moment, "first_target": len(found.targets),
+            "targets": ANY_PIECE if rule.piece is None else len(about), "first_action": len(found.actions),
+            "actions": len(rule.do), "once": rule.once, "every": rule.every or 0.0, "after": rule.after,
+            "first_step": len(found.steps), "steps": 0 if rule.if_ is None else len(rule.if_.steps),
+            "players": resolved.means_player(rule.who), "first_who": len(found.targets) + len(about),
+            "whos": len(whos), "crowd": rule.when in RULE_EVENTS, "queue": queue,
+        }
+    )  # fmt: skip
+    found.targets.extend([*about, *whos])
+
+
+def _add_action(
+    found: _Found, motions: Motions, cells: Cells | None, rule: Rule, number: tuple[str, int], action: Action
+) -> None:
+    """Add what a rule does, and what that changes."""
+    found.sayings.append(words_of(action))
+    verb, counter, amount, changed = _action(motions, cells, rule, action, number)
+    mover, x, y = _kick_place(motions, rule, action, f"{number[0]}, do[{number[1]}]")
+    speed = amount if action.kick is None else action.kick / motions.resolved.level.player.mass
+    found.actions.append(
+        {
+            "verb": verb, "counter": counter, "first_target": len(found.changes), "targets": len(changed),
+            "mover": mover, "amount": speed, "x": x, "y": y, "radius": action.radius,
+        }
+    )  # fmt: skip
+    found.changes.extend({"place": cell, "value": value} for cell, value in changed)
 
 
 def acts(motions: Motions) -> bool:
@@ -135,43 +154,12 @@ def _made_by(motions: Motions, action: Action, number: tuple[str, int], place: s
     found = [row for row, maker in enumerate(makers) if maker.action == number]
     spawners = {row: resolved.pieces[maker.piece] for row, maker in enumerate(makers) if maker.is_spawner}
     if not found:
-        found = [row for row, piece in spawners.items() if piece.answers_to(str(action.spawn))]
+        found = [row for row, piece in spawners.items() if resolved.answers(piece, str(action.spawn))]
     if not found:
         names = [*resolved.level.kinds, *(piece.name for piece in spawners.values())]
         hint = did_you_mean(str(action.spawn), names) if names else ", there are none"
         raise LevelError(f"{place}.spawn", f"no kind or spawner is called '{action.spawn}'{hint}")
     return [(row, 1.0) for row in found]
-
-
-def _condition(motions: Motions, rule: Rule, title: str) -> Row:
-    condition = rule.condition
-    if condition is None:
-        return {"asks": int(NO_CONDITION), "subject": -1, "at_x": 0.0, "at_y": 0.0, "number": 0.0, "compares": 0}
-    resolved = motions.resolved
-    counters = list(resolved.level.counters)
-    try:
-        condition = meant(condition, counters)
-    except ValueError as error:
-        raise LevelError(f"{title}, if", str(error)) from None
-    asks, at_x, at_y = int(MEASURES.get(condition.measure, 0)), 0.0, 0.0
-    if condition.measure in ("value", "left"):
-        subject = counters.index(condition.subject)
-    elif condition.subject == PLAYER:
-        subject, asks = -1, int(OWN_MEASURES[condition.measure])
-    else:
-        names = {piece.name: index for index, piece in enumerate(resolved.pieces)}
-        if condition.subject not in names:
-            raise LevelError(f"{title}, if", f"no piece '{condition.subject}'{did_you_mean(condition.subject, names)}")
-        index = names[condition.subject]
-        if condition.subject in resolved.hung_on_player and condition.measure in PIECE_MEASURES:
-            found = f"found '{rule.if_}' of a piece that hangs on the player"
-            raise LevelError(f"{title}, if", f"{found}, expected player.{condition.measure}")
-        subject = int(motions.numbers[index])
-        at_x, at_y = motions.seen_from_mover(index)
-    return {
-        "asks": asks, "subject": subject, "at_x": at_x, "at_y": at_y, "number": condition.number,
-        "compares": COMPARISONS.index(condition.comparison),
-    }  # fmt: skip
 
 
 def _kick_place(motions: Motions, rule: Rule, action: Action, place: str) -> tuple[float, ...]:

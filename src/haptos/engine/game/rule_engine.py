@@ -40,6 +40,7 @@ class Scene(NamedTuple):
     moving: Any
     spawning: Any
     counts: Any
+    taken: Any
     given: Any
     cells: Any
 
@@ -156,13 +157,13 @@ def _notice(core: Any, scene: Any, stakes: Any, movers: Any, now: float) -> None
         if rule.moment != COUNTER:
             continue
         was_so = state.inside != 0
-        is_so = holds(core.player, movers, scene, rule)
+        is_so = holds(core, movers, scene, rule)
         state.inside = 1 if is_so else 0
         if is_so and not was_so:
             _fire(core, scene, stakes, movers, number - 1, NO_PIECE, THE_PLAYER, now, player.x, player.y)
             # What holds no longer can become true anew.
             for other in range(rules.shape[0]):
-                if rules[other].moment == COUNTER and not holds(player, movers, scene, rules[other]):
+                if rules[other].moment == COUNTER and not holds(core, movers, scene, rules[other]):
                     states[other].inside = 0
             number = 0
 
@@ -176,7 +177,7 @@ def _fire(
     rule, state = scene.rules.rules[number], scene.states[number]
     if rule.once and state.fired:
         return
-    if not holds(core.player, movers, scene, rule):
+    if not holds(core, movers, scene, rule):
         return
     state.fired += 1
     if rule.after == 0.0:

@@ -20,7 +20,7 @@ def subject_of(event: Any) -> int:
 
 
 @leaf
-def _is_among(pieces: Any, first: int, count: int, piece: int) -> bool:
+def is_among(pieces: Any, first: int, count: int, piece: int) -> bool:
     """Whether a piece is one of so many."""
     for index in range(first, first + count):
         if pieces[index] == piece:
@@ -31,13 +31,13 @@ def _is_among(pieces: Any, first: int, count: int, piece: int) -> bool:
 @leaf
 def is_about(rules: Any, rule: Any, piece: int) -> bool:
     """Whether a rule is about a piece."""
-    return rule.targets == ANY_PIECE or _is_among(rules.targets, rule.first_target, rule.targets, piece)
+    return rule.targets == ANY_PIECE or is_among(rules.targets, rule.first_target, rule.targets, piece)
 
 
 @leaf
 def is_by(rules: Any, rule: Any, who: int) -> bool:
     """Whether what a piece does is what a rule is about."""
-    return _is_among(rules.targets, rule.first_who, rule.whos, who)
+    return is_among(rules.targets, rule.first_who, rule.whos, who)
 
 
 @leaf

@@ -77,15 +77,27 @@ WAITS, COMES, TAKEN_UP = (constant(status) for status in range(3))
 MOMENTS = {"timer": constant(-2), "counter": constant(-3)}
 TIMER, COUNTER = MOMENTS.values()
 # What an `if` asks about, and how it compares.
-MEASURES = {name: constant(code) for code, name in enumerate(("value", "left", "active", "x", "y"), 1)}
-NO_CONDITION = constant(0)
-OF_VALUE, OF_LEFT, OF_ACTIVE, OF_X, OF_Y = MEASURES.values()
+MEASURES = {name: constant(code) for code, name in enumerate(("value", "left", "active", "x", "y", "angle"), 1)}
+OF_VALUE, OF_LEFT, OF_ACTIVE, OF_X, OF_Y, OF_ANGLE = MEASURES.values()
 # The same of the player.
 OWN_MEASURES = {
-    name: constant(code) for code, name in enumerate(("x", "y", "vx", "vy", "health", "lives", "speed_factor"), 11)
-}
-OF_OWN_X, OF_OWN_Y, OF_OWN_VX, OF_OWN_VY, OF_HEALTH, OF_LIVES, OF_FACTOR = OWN_MEASURES.values()
+    name: constant(code)
+    for code, name in enumerate(
+        (
+            "x", "y", "vx", "vy", "speed", "up_x", "up_y", "facing", "health", "lives", "speed_factor", "stance",
+            "support",
+        ),
+        11,
+    )
+}  # fmt: skip
+(
+    OF_OWN_X, OF_OWN_Y, OF_OWN_VX, OF_OWN_VY, OF_SPEED, OF_UP_X, OF_UP_Y, OF_FACING, OF_HEALTH, OF_LIVES, OF_FACTOR,
+    OF_STANCE, OF_SUPPORT,
+) = OWN_MEASURES.values()  # fmt: skip
 COMPARISONS = ("==", "!=", "<=", ">=", "<", ">")
+# What joins comparisons.
+JOINTS = {"and": constant(-1), "or": constant(-2), "not": constant(-3)}
+BOTH_HOLD, EITHER_HOLDS, DOES_NOT_HOLD = JOINTS.values()
 EQUAL, UNEQUAL, AT_MOST, AT_LEAST, BELOW, ABOVE = (constant(code) for code in range(len(COMPARISONS)))
 # Whom a rule means.
 ANY_PIECE = -1

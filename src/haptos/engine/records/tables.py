@@ -207,17 +207,28 @@ RULE = np.dtype(
         ("once", "i8"),
         ("every", "f8"),
         ("after", "f8"),
-        ("asks", "i8"),  # what its `if` asks about: nothing, a counter, a mover or the player
-        ("subject", "i8"),
-        ("at_x", "f8"),  # where the piece that it asks about is, as seen from its mover at rest; or for good
-        ("at_y", "f8"),
-        ("compares", "i8"),
-        ("number", "f8"),
+        ("first_step", "i8"),  # of what its `if` asks
+        ("steps", "i8"),
         ("players", "i8"),  # whether the moment may be the player's
         ("first_who", "i8"),  # pieces whose moment it may be, among the targets
         ("whos", "i8"),
         ("crowd", "i8"),  # of a zone: whether it is the first one in, or the last one out, that counts
         ("queue", "i8"),  # the row of what waits for its delay, or -1
+    ]
+)
+
+# A step of what an `if` asks: a comparison, or what joins the results of the steps before it.
+CONDITION = np.dtype(
+    [
+        ("asks", "i8"),  # what it is about: a counter, a mover or the player; or and, or, not
+        ("subject", "i8"),
+        ("pickup", "i8"),  # which pickup a piece is, -1 if none
+        ("at_x", "f8"),  # where the piece that it asks about is, as seen from its mover at rest; or for good
+        ("at_y", "f8"),
+        ("compares", "i8"),
+        ("number", "f8"),
+        ("first_target", "i8"),  # the pieces that are meant, among the targets
+        ("targets", "i8"),
     ]
 )
 
@@ -263,6 +274,7 @@ class Rules(NamedTuple):
     Attributes
     ----------
     rules : (r,) RULE
+    conditions : (k,) CONDITION
     targets : the pieces that they are about
     actions : (n,) ACTION
     changes : (m,) CHANGE
@@ -271,6 +283,7 @@ class Rules(NamedTuple):
     """
 
     rules: Records
+    conditions: Records
     targets: NDArray[np.int64]
     actions: Records
     changes: Records

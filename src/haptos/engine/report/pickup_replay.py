@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -12,25 +13,38 @@ from haptos.engine.records.events import ATTRACTS, COLLECTS, RELEASES, RESTARTS
 from haptos.engine.report.run_records import Recorded
 
 Floats = NDArray[np.float64]
-RESTS, COMES, GONE = "rests", "comes", "gone"
+RESTS, MOVES, COMES, GONE = "rests", "moves", "comes", "gone"
 
 
-def add_pickups(run: Recorded, ticks: NDArray[np.int64], columns: dict[str, list[Any]]) -> None:
-    """Add the rows of every pickup that came or was taken to the columns of `Run.pieces`, for some ticks."""
-    stakes = run.compiled.tables.stakes
-    if stakes is None or not len(ticks):
-        return
+def pickups_met(run: Recorded) -> list[int]:
+    """Return the numbers of the pickups of the level that came or were taken in a run."""
+    if run.compiled.tables.stakes is None:
+        return []
     events = run.event_records
-    moved = np.isin(events["kind"], (ATTRACTS, COLLECTS))
+    met = np.unique(events["piece"][np.isin(events["kind"], (ATTRACTS, COLLECTS))]).tolist()
+    return [piece for piece in met if piece < len(run.compiled.resolved.pieces)]
+
+
+def add_pickups(
+    run: Recorded, ticks: NDArray[np.int64], columns: dict[str, list[Any]], rest_of: Callable[[int], Floats]
+) -> None:
+    """Add the rows of every pickup that came or was taken to the columns of `Run.pieces`, for some ticks.
+
+    Parameters
+    ----------
+    run : Recorded
+    ticks : (n,)
+    columns : dict
+    rest_of : callable
+        Where a pickup is in every tick of the run as long as nobody meets it.
+    """
     pieces = run.compiled.resolved.pieces
-    for piece in np.unique(events["piece"][moved]):
-        if piece >= len(pieces) or int(piece) in run.compiled.resolved.moving:
-            continue
-        place, state = _way(run, int(piece))
+    for piece in pickups_met(run) if len(ticks) else []:
+        place, state = _way(run, piece, rest_of(piece))
         velocity = np.gradient(place, axis=0) * run.level.world.tick_rate if len(place) > 1 else 0.0 * place
-        velocity[state != COMES] = 0.0
+        velocity[state == GONE] = 0.0
         columns["tick"].append(ticks)
-        columns["piece"].append(np.full(len(ticks), pieces[int(piece)].name, dtype=object))
+        columns["piece"].append(np.full(len(ticks), pieces[piece].name, dtype=object))
         for name, values in (("x", place[:, 0]), ("y", place[:, 1]), ("vx", velocity[:, 0]), ("vy", velocity[:, 1])):
             columns[name].append(values[ticks])
         for name in ("angle", "spin"):
@@ -38,12 +52,12 @@ def add_pickups(run: Recorded, ticks: NDArray[np.int64], columns: dict[str, list
         columns["state"].append(state[ticks])
 
 
-def _way(run: Recorded, piece: int) -> tuple[Floats, NDArray[Any]]:
+def _way(run: Recorded, piece: int, rest: Floats) -> tuple[Floats, NDArray[Any]]:
     """Return where a pickup was at the end of each tick, and what it was at."""
     rows, events, dt = run.track_records, run.event_records, 1.0 / run.level.world.tick_rate
     body = np.column_stack((rows["x"], rows["y"]))
-    rest = run.compiled.origins[piece]
-    place, state = np.tile(rest, (len(rows), 1)), np.full(len(rows), RESTS, dtype=object)
+    place, state = rest.copy(), np.full(len(rows), RESTS, dtype=object)
+    state[np.any(rest[1:] != rest[:-1], axis=1).nonzero()[0] + 1] = MOVES
     wanted = ((events["piece"] == piece) & np.isin(events["kind"], (ATTRACTS, COLLECTS, RELEASES))) | (
         events["kind"] == RESTARTS
     )
@@ -51,7 +65,7 @@ def _way(run: Recorded, piece: int) -> tuple[Floats, NDArray[Any]]:
         # Rows from the end of the event's tick on.
         first = min(int(event["tick"]), len(rows) - 1)
         if event["kind"] == RESTARTS:
-            place[first:], state[first:] = rest, RESTS
+            place[first:], state[first:] = rest[first:], RESTS
         elif event["kind"] == ATTRACTS:
             state[first:] = COMES
             place[first:] = _come(run, piece, body, first, float(event["t"]), dt, np.array([event["x"], event["y"]]))

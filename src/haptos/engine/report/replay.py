@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.records import Records
 from haptos.engine.records.events import CRUMBLES, DROPS, GOES, RETURNS, VANISHES
-from haptos.engine.report.pickup_replay import add_pickups
+from haptos.engine.report.pickup_replay import add_pickups, pickups_met
 from haptos.engine.report.piece_changes import Era, changes_in, eras_of, flies_alone, flown, phase_events
 from haptos.engine.report.piece_poses import Motion, pose_tables_of
 from haptos.engine.report.run_records import Recorded
@@ -44,7 +44,10 @@ def piece_motions(run: Recorded, first: int = 0, last: int | None = None) -> dic
     ticks = np.arange(len(run.track_records))[first:last]
     motions, fates = _motions(run, ticks)
     columns: dict[str, list[Any]] = {name: [] for name in COLUMNS}
+    met = pickups_met(run)
     for index, motion in motions.items():
+        if index in met:
+            continue
         place = origins[index] + motion.offset
         chain = [index, *resolved.carriers(index)]
         for carrier in chain:
@@ -53,12 +56,21 @@ def piece_motions(run: Recorded, first: int = 0, last: int | None = None) -> dic
         _add(columns, ticks, np.full(len(ticks), resolved.pieces[index].name, dtype=object), place, motion)
         columns["state"].append(_states(motion, fates, chain))
     _add_made(run, ticks, columns)
-    add_pickups(run, ticks, columns)
+    add_pickups(run, ticks, columns, lambda index: _unmet(run, index))
     joined = {name: np.concatenate(parts) if parts else np.zeros(0) for name, parts in columns.items()}
     order = np.argsort(joined["tick"], kind="stable")
     joined = {name: column[order] for name, column in joined.items()}
     tick = joined.pop("tick").astype(np.int64)
     return {"tick": tick, "t": tick / run.level.world.tick_rate, **joined}
+
+
+def _unmet(run: Recorded, index: int) -> Floats:
+    """Return where a piece is in every tick of a run, as long as nobody meets it."""
+    ticks = np.arange(len(run.track_records))
+    rest = np.tile(run.compiled.origins[index], (len(ticks), 1))
+    if index in run.compiled.resolved.moving:
+        rest = rest + _motions(run, ticks)[0][index].offset
+    return rest
 
 
 def placement_at(run: Recorded, t: float) -> tuple[Placement, dict[int, float]]:

@@ -80,7 +80,7 @@ def follow_rules(core: Any, felt: Any, played: Any, tables: Any, state: Any, fir
     """Let the rules answer what has happened since an event, do what they ask for, and let them answer that."""
     scene = Scene(
         core.world, core.edges, tables.rules, state.rules, state.firings, tables.watches, state.watching, felt.visits,
-        state.moving, state.spawning, played.counts, played.given, state.cells,
+        state.moving, state.spawning, played.counts, played.taken, played.given, state.cells,
     )  # fmt: skip
     for _ in range(MOST_ANSWERS):
         apply_rules(core, tables.rules, scene, tables.stakes, tables.movers, first, core.world.dt, end)
