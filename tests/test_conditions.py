@@ -13,13 +13,14 @@ from haptos.study.rule_why import why_rule
 RIGHT, ACT = CONTROLS["right"], CONTROLS["act"]
 
 FLOOR = {"name": "floor", "at": [0, -22], "shape": {"box": [800, 16]}}
+LIFTS = {"stops": [[0, 0], [0, 90]], "speed": 60}
 HALL = {
     "player": {"at": [0, 8]},
     "counters": {"oil": {}},
     "pieces": [
         FLOOR,
         {"name": "plank", "at": [0, -10], "shape": {"box": [40, 8]}, "crumble": {"delay": 0.2, "gone_after": 0.29}},
-        {"name": "lift", "at": [150, -60], "shape": {"box": [40, 8]}, "route": {"stops": [[0, 0], [0, 90]], "speed": 60}},
+        {"name": "lift", "at": [150, -60], "shape": {"box": [40, 8]}, "route": LIFTS},
         {"name": "bar", "at": [150, -160], "shape": {"box": [40, 8]}, "spin": {"speed": 90}},
         {"name": "salt and oil", "at": [90, 0], "shape": {"circle": 5}, "pickup": {"counter": "oil"}},
         {"name": "gate", "at": [-90, 0], "shape": {"box": [9, 90]}, "active": False},
