@@ -20,6 +20,7 @@ from pathlib import Path
 
 import accuracy
 import contacts
+import damage
 import levels
 import numpy as np
 from marks import Mark, at_least, at_most
@@ -232,7 +233,7 @@ def main() -> int:
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
         *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), pickups(), against_c(), threads(), *loading(),
-        *tool(), *contacts.rows(),
+        *tool(), *contacts.rows(), *damage.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

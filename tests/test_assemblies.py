@@ -205,7 +205,7 @@ def test_a_tray_that_carries_in_the_top_view():
          r"kinds.box.pieces: found .* which holds 'box' in itself without end"),
         ([{"name": "a", "at": [0, 0], "pieces": [{"name": "b", "layer": "zome"}]}], {},
          r"pieces\[0\] 'b', layer: .*'zone'"),
-        ([{"name": "a", "at": [0, 0], "spin": {}}], {}, r"pieces\[0\] 'a', spin.speed: missing"),
+        ([{"name": "a", "at": [0, 0], "spin": {}}], {}, r"pieces\[0\] 'a', spin.speed: found no speed, expected one"),
     ],
 )  # fmt: skip
 def test_bad_assemblies_say_where(pieces, kinds, message):

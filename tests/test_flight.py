@@ -279,11 +279,10 @@ def test_bad_flyers_say_where(pieces, kinds, message):
 
 
 def test_what_asks_about_bounds_needs_them():
-    level = haptos.Level(pieces=[drifting(velocity=[1, 0], on_exit="wrap")])
     with pytest.raises(
         haptos.LevelError, match=r"'ember', drift: found something about the bounds, expected world.bounds"
     ):
-        haptos.simulate(level)
+        haptos.Level(pieces=[drifting(velocity=[1, 0], on_exit="wrap")])
 
 
 @pytest.mark.parametrize("turns", [0, 40])

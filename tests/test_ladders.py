@@ -164,3 +164,17 @@ def test_under_a_slanted_ceiling_a_climber_stays_where_the_ladder_holds(flat, bo
     # On its middle, as high as the ceiling lets it.
     assert np.ptp(run.track.y.iloc[-30:]) < 1e-9
     assert abs(run.track.x.iloc[-1]) < 1e-6
+
+
+def test_a_column_of_tiles_is_one_ladder_with_one_top():
+    rows = ["......", "######", "..H...", "..H...", "..H...", "######"]
+    rows[1] = "##H###"
+    kinds = {"stone": {}, "rigging": {"ladder": {}}}
+    tiles = {"rows": rows, "signs": {"#": "stone", "H": "rigging"}}
+    level = haptos.Level(player={"at": [39, 30]}, kinds=kinds, map=tiles)
+    run = haptos.simulate(level, "up until climb, up until climb within 3 s, wait 0.2 s")
+    climbs = run.events[run.events["event"] == "climb"]
+    # It goes up by 90 a second from the floor at 16 to the top at 80, where it stands.
+    assert list(climbs["piece"]) == ["map/rigging"] * 2
+    assert climbs["t"].iloc[1] - climbs["t"].iloc[0] == pytest.approx(64 / 90, abs=1e-9)
+    assert (run.track["y"].iloc[-1], run.track["support"].iloc[-1]) == (94, "map/rigging")

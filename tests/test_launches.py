@@ -141,7 +141,7 @@ def test_a_kinds_measure_is_replaced_by_the_pieces_own():
     ("launch", "expected"),
     [
         ({"speed": 3, "height": 4}, "found speed and height, expected one of them"),
-        ({"keep": 0.5}, "missing its measure, expected one of speed, height, impulse"),
+        ({"keep": 0.5}, "found no measure, expected one of speed, height, impulse"),
         ({"height": 4, "direction": -90}, "a direction that does not go up"),
         ({"height": 4, "from": "top"}, "found 'top', expected"),
     ],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import pickle
+import re
 
 import pytest
 from hypothesis import given
@@ -105,7 +106,7 @@ BAD = {
     "a kind based on itself": ('[kinds.a]\nbased_on = "b"\n[kinds.b]\nbased_on = "a"', "the loop a → b → a"),
     "not a number": ("[player]\nat = [nan, 0]", "player.at[0]: found nan, expected a finite number"),
     "infinity": ("[world]\ntick_rate = inf", "world.tick_rate: found inf"),
-    "a truth value": ("[world]\ntick_rate = true", "world.tick_rate: found True"),
+    "a truth value": ("[world]\ntick_rate = true", "world.tick_rate: found true"),
     "another version": ("haptos = 2", "found format version 2, expected 1"),
     "two forms": (
         '[[pieces]]\nname = "x"\nat = [0, 0]\nshape = { box = [1, 2], circle = 3 }',
@@ -119,7 +120,7 @@ BAD = {
         '[kinds.stone]\n[[pieces]]\nname = "x"\nkind = "stne"\nat = [0, 0]',
         "no kind 'stne' (did you mean 'stone'?)",
     ),
-    "no place": ('[[pieces]]\nname = "x"', "pieces[0] 'x', at: missing"),
+    "no place": ('[[pieces]]\nname = "x"', "pieces[0] 'x', at: found none"),
     "uneven rows": ('[kinds.s]\n[map]\nrows = "##\\n#"\nsigns = { "#" = "s" }', "found rows[1] of 1 tiles, expected 2"),
     "an unknown sign": ('[kinds.s]\n[map]\nrows = "#?"\nsigns = { "#" = "s" }', "found '?' in rows[0]"),
     "half a wrap": (
@@ -138,7 +139,7 @@ def test_bad_levels_give_one_sentence_with_the_place(case, tmp_path):
     with pytest.raises(haptos.LevelError) as caught:
         ResolvedLevel(load(path))
     message = str(caught.value.within(str(path)) if not caught.value.file else caught.value)
-    assert message.startswith(f"{path}: ")
+    assert re.match(re.escape(str(path)) + r":\d+: ", message)
     assert expected in message
     assert "\n" not in message.replace("\\n", "")
 
@@ -170,8 +171,8 @@ def test_cues_are_rounded_once_from_the_cumulative_time():
 
 
 def test_more_ticks_than_a_machine_holds_are_refused():
-    with pytest.raises(haptos.CueError, match="expected at most"):
-        haptos.simulate(haptos.Level(world={"tick_rate": 1e9}), "wait 1 s")
+    with pytest.raises(haptos.CueError, match="expected 50000000 at most"):
+        haptos.simulate(haptos.Level(world={"tick_rate": 1e5}), "wait 1000 s")
 
 
 def test_cue_files_of_every_sort(tmp_path):

@@ -147,14 +147,14 @@ def test_an_open_sky_is_a_note_and_a_hole_in_a_roof_a_warning(flat):
 def test_why_names_the_line_of_the_file():
     file = demo_file("first-room.toml")
     level = haptos.load(file)
-    answer = why(level, "player", "stair lamp", file)
+    answer = why(level, "player", "stair lamp")
     assert answer.meeting == "overlap"
     line = next(number for number, text in enumerate(file.read_text().splitlines(), 1) if text == 'hero = ["light"]')
     assert any(f"line {line}" in reason for reason in answer.reasons)
     assert any("light at the stair" in reason for reason in answer.reasons)
-    assert why(level, "telescope", "player", file).meeting == "nothing"
+    assert why(level, "telescope", "player").meeting == "nothing"
     with pytest.raises(haptos.LevelError, match="did you mean 'telescope'"):
-        why(level, "player", "telescop", file)
+        why(level, "player", "telescop")
 
 
 BODIES = [{"capsule": [14, 28]}, {"box": [14, 28]}, {"circle": 12}]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -185,7 +186,7 @@ FAULTS = {
     'rest = { on = "floor", gap = -1 }': "pieces[0] 'slab', rest.gap: found -1, expected a length of 0 or more",
     'copies = [[1, "2 s"]]': "pieces[0] 'slab', copies[0][1]: found '2 s', expected a length",
     "ladder = { speed_factor = nan }": "pieces[0] 'slab', ladder.speed_factor: found nan, expected a finite number",
-    "surface = { conveyor = true }": "pieces[0] 'slab', surface.conveyor: found True, expected a speed",
+    "surface = { conveyor = true }": "pieces[0] 'slab', surface.conveyor: found true, expected a speed",
     "field = 3": "pieces[0] 'slab', field: found 3, expected a table",
 }
 
@@ -197,7 +198,7 @@ def test_bad_facets_end_in_one_sentence_with_the_place(tool, tmp_path, fault, co
     level.write_text(f'[[pieces]]\nname = "slab"\nat = [0, 0]\n{fault}\n')
     code, out, err = tool(command, level)
     assert (code, out, err.count("\n"), "Traceback" in err) == (2, "", 1, False), err
-    assert err.startswith(f"haptos: {level}: ")
+    assert re.match(rf"haptos: {re.escape(str(level))}:[456]: ", err)
     assert FAULTS[fault] in err
 
 

@@ -13,6 +13,7 @@ import importlib
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from haptos.engine.build.whole_level import Level as Level
     from haptos.engine.ray import Hit as Hit
     from haptos.engine.ray import first_hit as first_hit
     from haptos.engine.run import Run as Run
@@ -26,11 +27,14 @@ if TYPE_CHECKING:
     from haptos.files.reading import load as load
     from haptos.files.reading import load_cues as load_cues
     from haptos.level.cues import Cues as Cues
-    from haptos.level.level import Level as Level
     from haptos.study.check import Finding as Finding
     from haptos.study.check import check as check
     from haptos.study.gaps import gaps as gaps
+    from haptos.study.moves import integrators as integrators
     from haptos.study.moves import moves as moves
+    from haptos.study.rule_why import why_rule as why_rule
+    from haptos.study.shown import show as show
+    from haptos.study.why import why as why
     from haptos.views.picture import draw as draw
 
 __version__ = "0.1.0"
@@ -42,7 +46,7 @@ _HOMES = {
     "Finding": "haptos.study.check",
     "HaptosError": "haptos.errors",
     "Hit": "haptos.engine.ray",
-    "Level": "haptos.level.level",
+    "Level": "haptos.engine.build.whole_level",
     "LevelError": "haptos.errors",
     "Run": "haptos.engine.run",
     "Simulation": "haptos.engine.simulation",
@@ -50,12 +54,16 @@ _HOMES = {
     "draw": "haptos.views.picture",
     "first_hit": "haptos.engine.ray",
     "gaps": "haptos.study.gaps",
+    "integrators": "haptos.study.moves",
     "load": "haptos.files.reading",
     "load_cues": "haptos.files.reading",
     "moves": "haptos.study.moves",
     "save_cues": "haptos.files.cue_sheets",
+    "show": "haptos.study.shown",
     "simulate": "haptos.engine.simulation",
     "simulate_many": "haptos.engine.simulation",
+    "why": "haptos.study.why",
+    "why_rule": "haptos.study.rule_why",
 }
 __all__ = sorted(_HOMES)
 

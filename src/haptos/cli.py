@@ -21,6 +21,10 @@ if TYPE_CHECKING:
     from haptos.level.level import Level
 
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
+# As a shell says it of what was interrupted.
+INTERRUPTED = 130
+# So many errors of a file are told at once.
+MOST_TOLD = 20
 # The level files that this call reads, for messages.
 READ: list[Path] = []
 
@@ -41,16 +45,38 @@ OutFolder = Annotated[Path | None, typer.Option("--out", help="A folder for file
 def main() -> None:
     """Run the tool; what a user can cause ends in one sentence, never in a traceback."""
     try:
-        app()
+        sys.exit(app(standalone_mode=False) or DONE)
     except HaptosError as error:
         if isinstance(error, LevelError) and not error.file and READ:
             # Found only once the level was used, as what its rules do.
             error = error.within(str(READ[-1]))
-        print(f"haptos: {error}", file=sys.stderr)
+        for line in _told(error):
+            print(f"haptos: {line}", file=sys.stderr)
         sys.exit(UNUSABLE)
     except BrokenPipeError:
         sys.stderr.close()
         sys.exit(DONE)
+    except (KeyboardInterrupt, typer.Abort):
+        sys.exit(INTERRUPTED)
+    except Exception as error:
+        from haptos.usage import is_usage_error, shows_help, usage_sentence
+
+        if not is_usage_error(error):
+            raise
+        if shows_help(error):
+            print(error)
+        else:
+            print(usage_sentence(error), file=sys.stderr)
+        sys.exit(UNUSABLE)
+
+
+def _told(error: HaptosError) -> list[str]:
+    """Return what to say of an error: a line for each thing that is wrong, as many as can be read."""
+    if not isinstance(error, LevelError):
+        return [str(error)]
+    lines = [one.sentence for one in error.all[:MOST_TOLD]]
+    left = len(error.all) - MOST_TOLD
+    return [*lines, f"and {left} more"] if left > 0 else lines
 
 
 def _say_version(asked: bool) -> None:
@@ -218,7 +244,7 @@ def why(
     if rule is not None:
         answer = why_rule(_simulate(the_level, _read_cues(cues, the_level)), rule)
     else:
-        answer = ask(the_level, str(one), str(other), level)
+        answer = ask(the_level, str(one), str(other))
     if as_json:
         _print_json(answer.to_json())
         return
@@ -230,20 +256,18 @@ def why(
 @app.command()
 def show(
     level: LevelFile,
-    piece: Annotated[str, typer.Argument(help="A piece; map/KIND for tiles.", show_default=False)],
+    name: Annotated[
+        str, typer.Argument(help="A piece (map/KIND for tiles), player, a kind, or bounds/left.", show_default=False)
+    ],
     as_json: AsJson = False,
 ) -> None:
-    """Print what a piece resolved to, value by value, and where each comes from."""
+    """Print what a piece, the player or a kind resolved to, value by value, and where each comes from."""
     the_level = _load(level)
-    from haptos.level.origins import values_of
-    from haptos.level.resolve import ResolvedLevel
-    from haptos.study.why import find_piece
+    from haptos.study.shown import show as look
 
-    resolved = ResolvedLevel(the_level)
-    find_piece(resolved, piece)
-    rows = values_of(resolved, piece)
+    rows = look(the_level, name)
     if as_json:
-        _print_json({"piece": piece, "values": [row._asdict() for row in rows]})
+        _print_json({"name": name, "values": _rows(rows)})
         return
     from haptos.views import terminal
 
@@ -294,11 +318,7 @@ def _load(file: Path) -> Level:
 
     _announce_compiles()
     READ.append(file)
-    level = load(file)
-    from haptos.level.resolve import ResolvedLevel
-
-    level.once(ResolvedLevel)
-    return level
+    return load(file)
 
 
 def _read_cues(words: str, level: Level) -> Cues:

@@ -55,10 +55,11 @@ def follow(compiled: CompiledLevel, runner: Runner, cues: Cues) -> Followed:
     CueError
         If a cue waits for something that the level does not have.
     """
+    rate = compiled.level.world.tick_rate
     if cues.waits or cues.stop:
+        cues.require_bounded(rate)
         followed = Follower(compiled, runner, cues).follow()
     else:
-        rate = compiled.level.world.tick_rate
         schedule = cues.schedule(rate)
         runner.run(schedule.held, schedule.place_tick, schedule.place_at)
         begins = np.array([nearest_tick(begin, rate) for begin in cues.begins[:-1]], dtype=np.int64)

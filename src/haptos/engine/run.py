@@ -28,6 +28,11 @@ if TYPE_CHECKING:
 PIECE_COLUMNS = ("tick", "t", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 
 
+# So many events, the last ones, are shown in a notebook.
+HTML_EVENTS = 12
+WHERE = {"air": "in the air", "ground": "on the ground", "ladder": "on a ladder", "gone": "gone"}
+
+
 class Run(Recorded):
     """What a simulation gives back.
 
@@ -180,6 +185,26 @@ class Run(Recorded):
         """Return what the rules said, in order."""
         rows = self.event_records
         return [self.compiled.sayings[int(row["more"])] for row in rows[rows["kind"] == SAY]]
+
+    def __repr__(self) -> str:
+        rows = self.track_records
+        x, y, stance = float(rows["x"][-1]), float(rows["y"][-1]), STANCE_NAMES[int(rows["stance"][-1])]
+        support = self.compiled.support_name(int(rows["support"][-1]))
+        where = f"on {support}" if support else WHERE[stance]
+        return (
+            f"<Run of '{self.level.title or 'untitled'}': {self.duration:.6g} s, {self.ticks} ticks, "
+            f"{len(self.event_records)} events; ended {where} at ({x:.6g}, {y:.6g}): {self.why_ended}>"
+        )
+
+    def _repr_html_(self) -> str:
+        import html
+
+        return f"<div>{html.escape(repr(self)[1:-1])}{self.events.tail(HTML_EVENTS).to_html(index=False)}</div>"
+
+    @property
+    def why_ended(self) -> str:
+        """Why the run ended: the cues are over, the level is, or an event at which the cues stop."""
+        return self._followed.remarks[-1].words if self._followed.remarks else "the cues are over"
 
     def summary(self) -> dict[str, Any]:
         """Return the few numbers that say how it went, by plain names."""

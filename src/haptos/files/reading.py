@@ -6,13 +6,17 @@ import csv
 import json
 import tomllib
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+from haptos.engine.build.whole_level import Level
 from haptos.errors import CueError, HaptosError, LevelError
+from haptos.files.lines import SourceLines
+from haptos.files.syntax import json_slip, toml_slip
 from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
-from haptos.level.level import Level
-from haptos.level.names import did_you_mean
+from haptos.level.level import Origin
+from haptos.level.names import did_you_mean, short
 from haptos.level.quantity import Units
 
 CUE_SHEET_VERSION = 1
@@ -53,16 +57,35 @@ def load(path: str | Path) -> Level:
     'Observatory, first room'
     """
     file = Path(path)
-    raw = _parse(file, LevelError)
+    text = _text(file, LevelError)
+    raw = _parse(file, text, LevelError)
     if not isinstance(raw, dict):
         raise LevelError("", f"found {type(raw).__name__} at the top, expected a table of sections", str(file))
     if "haptos_cues" in raw:
         raise LevelError("haptos_cues", "this is a cue sheet, expected a level", str(file))
     _find_images(raw, file.parent)
+    origin = Origin(str(file), _Lines(text, file.suffix.lower() == ".json").of)
     try:
-        return Level(**{str(key): value for key, value in raw.items()})
+        level = Level(**{str(key): value for key, value in raw.items()})
     except LevelError as error:
-        raise error.within(str(file)) from None
+        raise error.within(*origin) from None
+    level.come_from(origin)
+    return level
+
+
+class _Lines:
+    """The lines of a file, looked up only when somebody asks for one."""
+
+    def __init__(self, text: str, is_json: bool) -> None:
+        self.text, self.is_json = text, is_json
+
+    def of(self, place: str) -> int | None:
+        """Return the line of a place."""
+        return self._lines.of(place)
+
+    @cached_property
+    def _lines(self) -> SourceLines:
+        return SourceLines(self.text, self.is_json)
 
 
 def _find_images(part: Any, folder: Path) -> None:
@@ -117,7 +140,7 @@ def read_cue_sheet(path: str | Path, units: Units | None = None) -> CueSheet:
 
 
 def _sheet(file: Path, units: Units | None) -> CueSheet:
-    raw = _parse(file, CueError)
+    raw = _parse(file, _text(file, CueError), CueError)
     if not isinstance(raw, dict):
         raise CueError(f"found {type(raw).__name__} at the top, expected a table with haptos_cues and cues")
     for key in raw:
@@ -125,16 +148,16 @@ def _sheet(file: Path, units: Units | None) -> CueSheet:
             raise CueError(f"unknown key '{key}'{did_you_mean(key, CUE_SHEET_KEYS)}")
     version = raw.get("haptos_cues")
     if isinstance(version, bool) or version != CUE_SHEET_VERSION:
-        raise CueError(f"haptos_cues: found {version!r}, expected {CUE_SHEET_VERSION}")
+        raise CueError(f"haptos_cues: found {short(version)}, expected {CUE_SHEET_VERSION}")
     for key in ("cues", "level", "title"):
         if not isinstance(raw.get(key, ""), str):
-            raise CueError(f"{key}: found {raw[key]!r}, expected a string")
+            raise CueError(f"{key}: found {short(raw[key])}, expected a string")
     if "cues" not in raw:
-        raise CueError("cues: missing, expected cues such as 'right 1 s'")
+        raise CueError("cues: found none, expected cues such as 'right 1 s'")
     level = file.parent / raw["level"] if "level" in raw else None
     stop = raw.get("stop", [])
     if not isinstance(stop, list) or not all(isinstance(name, str) for name in stop):
-        raise CueError(f"stop: found {stop!r}, expected a list of events such as ['lost', 'hurt']")
+        raise CueError(f"stop: found {short(stop)}, expected a list of events such as ['lost', 'hurt']")
     return CueSheet(parse_cues(raw["cues"], units, stop), level, raw.get("title", ""))
 
 
@@ -161,18 +184,17 @@ def _recorded(file: Path) -> Cues:
     return Cues(tuple(steps))
 
 
-def _parse(file: Path, error: type[LevelError] | type[CueError]) -> Any:
-    text = _text(file, error)
+def _parse(file: Path, text: str, error: type[LevelError] | type[CueError]) -> Any:
     try:
         if file.suffix.lower() == ".json":
             return json.loads(text)
         return tomllib.loads(text)
     except json.JSONDecodeError as problem:
-        raise _failure(error, file, f"line {problem.lineno}", f"not JSON: {problem.msg}") from None
+        raise _failure(error, file, *json_slip(text, problem)) from None
     except tomllib.TOMLDecodeError as problem:
-        raise _failure(error, file, "", f"not TOML: {str(problem)[0].lower()}{str(problem)[1:]}") from None
+        raise _failure(error, file, *toml_slip(text, problem)) from None
     except RecursionError:
-        raise _failure(error, file, "", "nested too deeply") from None
+        raise _failure(error, file, None, "nested too deeply") from None
 
 
 def _text(file: Path, error: type[LevelError] | type[CueError]) -> str:
@@ -181,16 +203,16 @@ def _text(file: Path, error: type[LevelError] | type[CueError]) -> str:
     except FileNotFoundError:
         near = [item.name for item in file.parent.glob("*") if item.is_file()] if file.parent.is_dir() else []
         hint = did_you_mean(file.name, near, lists=False)
-        raise _failure(error, file, "", f"no such file{hint}") from None
+        raise _failure(error, file, None, f"no such file{hint}") from None
     except IsADirectoryError:
-        raise _failure(error, file, "", "this is a folder, expected a file") from None
+        raise _failure(error, file, None, "this is a folder, expected a file") from None
     except UnicodeDecodeError:
-        raise _failure(error, file, "", "not UTF-8 text") from None
+        raise _failure(error, file, None, "not UTF-8 text") from None
     except OSError as problem:
-        raise _failure(error, file, "", f"can't be read: {problem.strerror}") from None
+        raise _failure(error, file, None, f"can't be read: {problem.strerror}") from None
 
 
-def _failure(error: type[LevelError] | type[CueError], file: Path, place: str, message: str) -> HaptosError:
+def _failure(error: type[LevelError] | type[CueError], file: Path, line: int | None, message: str) -> HaptosError:
     if error is LevelError:
-        return LevelError(place, message, str(file))
-    return CueError(": ".join(part for part in (str(file), place, message) if part))
+        return LevelError("", message, str(file), line)
+    return CueError(f"{file}{'' if line is None else f':{line}'}: {message}")

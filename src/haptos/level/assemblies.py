@@ -11,7 +11,7 @@ from haptos.level.comparisons import Comparison
 from haptos.level.level import Level
 from haptos.level.pieces import Piece, Template
 from haptos.level.rules import Rule
-from haptos.level.section import Section
+from haptos.level.section import Section, Truth
 
 PLAYER = "player"
 # In place of the number of what carries a piece.
@@ -79,7 +79,7 @@ class Placed:
     frame: Frame
     parent: str | None
     place: str
-    is_copy: bool = False
+    is_copy: Truth = False
 
 
 def placed_pieces(level: Level) -> list[Placed]:

@@ -9,6 +9,7 @@ from typing import Annotated, Any, NamedTuple
 from pydantic import BeforeValidator, PlainSerializer, ValidationInfo, WithJsonSchema
 
 from haptos.level.comparisons import ACTIVE, COMPARED, EXAMPLES, Comparison, comparison_of
+from haptos.level.names import short
 from haptos.level.quantity import Units
 
 # A condition of more comparisons is one that nobody reads any longer.
@@ -175,7 +176,7 @@ def _read(value: Any, info: ValidationInfo) -> Condition:
     if isinstance(value, Condition):
         return value
     if not isinstance(value, str):
-        raise ValueError(f"found {value!r}, expected a condition such as {EXAMPLES}")
+        raise ValueError(f"found {short(value)}, expected a condition such as {EXAMPLES}")
     return condition_of(value, info.context if isinstance(info.context, Units) else None)
 
 

@@ -176,6 +176,18 @@ class Cues:
                 if part.at is not None:
                     yield Place(begin, *part.at)
 
+    def require_bounded(self, tick_rate: float) -> None:
+        """Raise where the cues last longer than a run can be.
+
+        Raises
+        ------
+        CueError
+            If they have more ticks than fit into memory.
+        """
+        ticks = self.duration * tick_rate
+        if ticks > MOST_TICKS:
+            raise CueError(f"found cues of {ticks:.6g} ticks at {tick_rate:g} a second, expected {MOST_TICKS} at most")
+
     def schedule(self, tick_rate: float) -> Schedule:
         """Round every edge once, from its cumulative time, to the nearest tick.
 
@@ -189,9 +201,8 @@ class Cues:
         >>> parse_cues("right 0.5 s, wait 0.5 s").schedule(4).held.tolist()
         [2, 2, 0, 0]
         """
+        self.require_bounded(tick_rate)
         ticks = nearest_tick(self.duration, tick_rate)
-        if ticks > MOST_TICKS:
-            raise CueError(f"found cues of {ticks} ticks at {tick_rate:g} a second, expected at most {MOST_TICKS}")
         held = np.zeros(ticks, dtype=np.uint8)
         for start, stop, bits in self.holds:
             held[nearest_tick(start, tick_rate) : nearest_tick(stop, tick_rate)] |= bits

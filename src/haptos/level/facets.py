@@ -23,7 +23,7 @@ from haptos.level.quantity import (
     TopSpeed,
     Velocity,
 )
-from haptos.level.section import Section
+from haptos.level.section import Section, Truth
 
 Side = Literal["above", "below", "left", "right"]
 # Degrees of the sides' directions in a piece's own frame; what works from any side throws up.
@@ -53,7 +53,7 @@ class Surface(Facet):
     friction: Factor | None = None
     conveyor: Velocity = 0.0
     restitution: Factor = 0.0
-    cushion: bool = False
+    cushion: Truth = False
     rank: int = 0
 
     @model_validator(mode="after")
@@ -78,9 +78,9 @@ class Gravity(Section):
     lasts : while the body is inside; after it has entered; or by each entry in turn with the world's
     """
 
-    flip: bool = False
+    flip: Truth = False
     vector: tuple[Acceleration, Acceleration] | None = None
-    toward: bool = False
+    toward: Truth = False
     strength: Acceleration | None = None
     falloff: Literal["none", "linear", "inverse_square"] = "none"
     reference: Extent | None = None
@@ -140,9 +140,9 @@ class FieldEffect(Facet):
     drag: Factor = 0.0
     terminal_factor: Factor = 1.0
     rank: int = 0
-    carries: bool = False
-    only_grounded: bool = False
-    stacks: bool = False
+    carries: Truth = False
+    only_grounded: Truth = False
+    stacks: Truth = False
 
 
 class Ladder(Facet):
@@ -158,8 +158,8 @@ class Ladder(Facet):
     layer: ClassVar = "zone"
 
     speed_factor: Factor = 1.0
-    top: bool = True
-    centres: bool = True
+    top: Truth = True
+    centres: Truth = True
 
 
 class Launch(Facet):
@@ -213,7 +213,7 @@ class Crumble(Facet):
     delay: Duration = 0.5
     shake: Size = 0.5
     from_: Side | Literal["any"] = Field(default="above", alias="from")
-    latched: bool = True
+    latched: Truth = True
     fall_accel: Rate | None = None
     fall_speed: TopSpeed | None = None
     gone_after: Period = 1.0

@@ -1,21 +1,22 @@
-"""The whole level, checked for names that do not exist."""
+"""The sections of a level, checked for names that do not exist."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from pydantic import Field, PrivateAttr, ValidationError
 
-from haptos.errors import LevelError
+from haptos.errors import Faults, LevelError
 from haptos.level.contacts import Contacts, ContactTable
-from haptos.level.names import did_you_mean
+from haptos.level.names import did_you_mean, short
 from haptos.level.pieces import Kind, Piece, TileMap
 from haptos.level.player import Player
 from haptos.level.quantity import Units, shared_units, units_of
+from haptos.level.reports import level_error
 from haptos.level.routes import Route
 from haptos.level.rules import Rule
-from haptos.level.section import Frozen, FrozenDict, Section, level_error
+from haptos.level.section import Frozen, FrozenDict, Section
 from haptos.level.stakes import Counter
 from haptos.level.world import World
 
@@ -23,8 +24,17 @@ FORMAT_VERSION = 1
 Result = TypeVar("Result")
 
 
+class Origin(NamedTuple):
+    """The file that a level was read from, and on which line a place in the words of messages stands."""
+
+    file: str
+    line_of: Callable[[str], int | None]
+
+
 class Made(dict[Callable[..., Any], Any]):
-    """What was made of a level, kept beside it; it says nothing about the level, and is not copied or pickled."""
+    """What was made of a level, and where it comes from; it says nothing about it, and is not copied or pickled."""
+
+    origin: Origin | None = None
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Made)
@@ -39,12 +49,14 @@ class Made(dict[Callable[..., Any], Any]):
 
 
 class Level(Section):
-    """Everything the designer wrote, with the same names as in the file.
+    """Everything the designer wrote, with the same names as in the file, one section after another.
+
+    What the sections say of each other is looked at where the level is compiled: `haptos.Level` does both.
 
     Raises
     ------
     LevelError
-        One sentence about the first thing that can't be used.
+        One sentence about each thing that can't be used.
 
     Examples
     --------
@@ -67,12 +79,12 @@ class Level(Section):
     rules: tuple[Rule, ...] = ()
     _made: Made = PrivateAttr(default_factory=lambda: Made())
 
-    def __init__(self, **data: Any) -> None:
+    def __init__(self, /, **data: Any) -> None:
         _require_version(data)
         try:
             self.__pydantic_validator__.validate_python(data, self_instance=self, context=units_of(data))
         except ValidationError as error:
-            raise level_error(error, Level, data) from None
+            raise level_error(error, type(self), data) from None
         _check_names(self)
 
     def once(self, work: Callable[[Level], Result]) -> Result:
@@ -81,6 +93,15 @@ class Level(Section):
             self._made[work] = work(self)
         made: Result = self._made[work]
         return made
+
+    @property
+    def origin(self) -> Origin | None:
+        """The file that it was read from, None if it was made in code."""
+        return self._made.origin
+
+    def come_from(self, origin: Origin) -> None:
+        """Remember the file that it was read from."""
+        self._made.origin = origin
 
     def unit_table(self) -> Units:
         """Return the level's units, for cues."""
@@ -94,51 +115,75 @@ class Level(Section):
 def _require_version(data: dict[str, Any]) -> None:
     version = data.get("haptos", FORMAT_VERSION)
     if isinstance(version, bool) or version != FORMAT_VERSION:
-        raise LevelError("haptos", f"found format version {version!r}, expected {FORMAT_VERSION}")
+        raise LevelError("haptos", f"found format version {short(version)}, expected {FORMAT_VERSION}")
 
 
 def _check_names(level: Level) -> None:
+    faults = Faults()
+    table = level.contact_table()
+    for check in (_check_player, _check_routes, _check_kinds, _check_pieces, _check_tiles):
+        check(level, table, faults)
+    faults.raise_any()
+
+
+def _check_player(level: Level, table: ContactTable, faults: Faults) -> None:
     if level.world.is_weightless and level.player.jump.height is not None:
         message = f"found {level.player.jump.height:g} in a world without gravity, expected jump.speed"
-        raise LevelError("player.jump.height", message)
-    table = level.contact_table()
+        faults.add(LevelError("player.jump.height", message))
     if level.player.layer is not None:
-        table.require(level.player.layer, "player.layer")
+        with faults.gathered():
+            table.require(level.player.layer, "player.layer")
     elif not table.built_in:
-        raise LevelError("player.layer", f"missing, expected one of {', '.join(table.layers)}")
+        faults.add(LevelError("player.layer", f"found none, expected one of {', '.join(table.layers)}"))
+    for index, piece in enumerate(level.player.pieces):
+        _check_piece(level, table, piece, f"player.pieces[{index}] '{piece.name}'", faults)
+
+
+def _check_routes(level: Level, table: ContactTable, faults: Faults) -> None:
     for name, route in level.routes.items():
         fault = "found the name of another route, expected stops" if route.shared is not None else route.fault()
         if fault is not None:
-            raise LevelError(f"routes.{name}", fault)
+            faults.add(LevelError(f"routes.{name}", fault))
+
+
+def _check_kinds(level: Level, table: ContactTable, faults: Faults) -> None:
     for name, kind in level.kinds.items():
-        if kind.layer is not None:
-            table.require(kind.layer, f"kinds.{name}.layer")
-        _require_ancestors(level, name)
+        with faults.gathered():
+            if kind.layer is not None:
+                table.require(kind.layer, f"kinds.{name}.layer")
+        with faults.gathered():
+            _require_ancestors(level, name)
         for index, child in enumerate(kind.pieces):
-            _check_piece(level, table, child, f"kinds.{name}, pieces[{index}] '{child.name}'")
+            _check_piece(level, table, child, f"kinds.{name}, pieces[{index}] '{child.name}'", faults)
+
+
+def _check_pieces(level: Level, table: ContactTable, faults: Faults) -> None:
     seen: dict[str, int] = {}
     for index, piece in enumerate(level.pieces):
         place = f"pieces[{index}] '{piece.name}'"
         if piece.name in seen:
-            raise LevelError(place, f"found the name a second time, expected another than pieces[{seen[piece.name]}]'s")
-        seen[piece.name] = index
-        _check_piece(level, table, piece, place)
-    for index, piece in enumerate(level.player.pieces):
-        _check_piece(level, table, piece, f"player.pieces[{index}] '{piece.name}'")
-    if level.tiles is not None:
-        for sign, name in level.tiles.signs.items():
-            if name not in level.kinds:
-                raise LevelError(f"map.signs.{sign}", f"no kind '{name}'{did_you_mean(name, level.kinds)}")
+            message = f"found the name a second time, expected another than pieces[{seen[piece.name]}]'s"
+            faults.add(LevelError(place, message))
+        seen.setdefault(piece.name, index)
+        _check_piece(level, table, piece, place, faults)
 
 
-def _check_piece(level: Level, table: ContactTable, piece: Piece, place: str) -> None:
-    """Raise where a piece, or one that it holds, names a kind or layer that does not exist."""
+def _check_piece(level: Level, table: ContactTable, piece: Piece, place: str, faults: Faults) -> None:
+    """Note where a piece, or one that it holds, names a kind or layer that does not exist."""
     if piece.kind is not None and piece.kind not in level.kinds:
-        raise LevelError(f"{place}, kind", f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}")
+        message = f"no kind '{piece.kind}'{did_you_mean(piece.kind, level.kinds)}"
+        faults.add(LevelError(f"{place}, kind", message))
     if piece.layer is not None:
-        table.require(piece.layer, f"{place}, layer")
+        with faults.gathered():
+            table.require(piece.layer, f"{place}, layer")
     for index, child in enumerate(piece.pieces):
-        _check_piece(level, table, child, f"{place}, pieces[{index}] '{child.name}'")
+        _check_piece(level, table, child, f"{place}, pieces[{index}] '{child.name}'", faults)
+
+
+def _check_tiles(level: Level, table: ContactTable, faults: Faults) -> None:
+    for sign, name in level.tiles.signs.items() if level.tiles is not None else ():
+        if name not in level.kinds:
+            faults.add(LevelError(f"map.signs.{sign}", f"no kind '{name}'{did_you_mean(name, level.kinds)}"))
 
 
 def _require_ancestors(level: Level, name: str) -> None:
@@ -147,6 +192,9 @@ def _require_ancestors(level: Level, name: str) -> None:
     while parent is not None:
         if parent not in level.kinds:
             raise LevelError(f"kinds.{chain[-1]}.based_on", f"no kind '{parent}'{did_you_mean(parent, level.kinds)}")
+        if parent in chain and name != min(chain[chain.index(parent) :]):
+            # It is told once, of the first of those that go round.
+            return
         if parent in chain:
             loop = " → ".join([*chain[chain.index(parent) :], parent])
             raise LevelError(f"kinds.{name}.based_on", f"found the loop {loop}, expected a kind not based on itself")

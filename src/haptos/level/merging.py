@@ -66,11 +66,11 @@ def _facet(level: Level, name: str, sources: list[Template], place: str) -> Sect
     if not values and all(getattr(source, name) is None for source in sources):
         return None
     if name == "launch" and not any(key in values for key in LAUNCH_MEASURES):
-        raise LevelError(f"{place}, launch", f"missing its measure, expected one of {', '.join(LAUNCH_MEASURES)}")
+        raise LevelError(f"{place}, launch", f"found no measure, expected one of {', '.join(LAUNCH_MEASURES)}")
     section_type = FACETS[name]
     for key, field in section_type.model_fields.items():
         if field.is_required() and key not in values:
-            raise LevelError(f"{place}, {name}", f"missing, and '{key}' has no default")
+            raise LevelError(f"{place}, {name}", f"found no {key}, expected one: it has no default")
     filled = {key: values.get(key, field.default) for key, field in section_type.model_fields.items()}
     return section_type.model_construct(**filled)
 

@@ -1,9 +1,11 @@
-"""Suggestions for mistyped names."""
+"""How messages tell what was found, and what may have been meant."""
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable
 from difflib import get_close_matches
+from typing import Any
 
 
 def did_you_mean(name: str, known: Iterable[str], lists: bool = True) -> str:
@@ -35,3 +37,17 @@ def did_you_mean(name: str, known: Iterable[str], lists: bool = True) -> str:
     if lists and 0 < len(names) <= 12:
         return f" (there is {', '.join(names)})"
     return ""
+
+
+def short(value: Any) -> str:
+    """Return a value as it is told in messages: as it is written in the file, and not too long.
+
+    Examples
+    --------
+    >>> short(True), short("stone")
+    ('true', "'stone'")
+    """
+    if isinstance(value, bool):
+        return str(value).lower()
+    text = str(value) if isinstance(value, datetime.date | datetime.time) else repr(value)
+    return text if len(text) <= 60 else text[:57] + "..."

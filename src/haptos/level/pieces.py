@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from typing import get_args
+from typing import Annotated, Any, get_args
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from haptos.level.facet_base import Facet
 from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.flying import Drift, Fragile, Spawner
+from haptos.level.names import short
 from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.routes import Route, Spin
 from haptos.level.rules import Rule
-from haptos.level.section import Frozen, Section
+from haptos.level.section import Frozen, Section, Truth
 from haptos.level.shapes import Shape
 from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
 
@@ -40,7 +41,7 @@ class Template(Section):
     shape: Shape | None = None
     parts: tuple[Part, ...] | None = Field(default=None, min_length=1)
     never_meets: tuple[str, ...] = ()
-    active: bool = True
+    active: Truth = True
     rest: Rest | None = None
     look: Look | None = None
     solid_from: Side | None = None
@@ -114,14 +115,14 @@ class TileMap(Section):
     tile : side of a tile
     at : lower left corner
     turn : degrees, about that corner
-    rows : the drawing; ``.`` and blanks are empty
+    rows : the drawing, one text or a list of its rows; ``.`` and blanks are empty
     signs : which kind each sign stands for
     """
 
     tile: Extent = 16.0
     at: tuple[Length, Length] = (0.0, 0.0)
     turn: Angle = 0.0
-    rows: str
+    rows: Annotated[str, BeforeValidator(lambda rows: _joined(rows))]
     signs: Frozen[str]
 
     @model_validator(mode="after")
@@ -148,6 +149,15 @@ class TileMap(Section):
     def lines(self) -> list[str]:
         """The rows from top to bottom, without the line ends around them."""
         return [line.rstrip("\r") for line in self.rows.strip("\r\n").split("\n")] if self.rows.strip("\r\n") else []
+
+
+def _joined(rows: Any) -> Any:
+    """Return rows that are a list of strings as one text."""
+    if isinstance(rows, list | tuple) and all(isinstance(row, str) for row in rows):
+        return "\n".join(rows)
+    if not isinstance(rows, str):
+        raise ValueError(f"found {short(rows)}, expected a string, or a list of strings")
+    return rows
 
 
 EMPTY_SIGNS = (".", " ")

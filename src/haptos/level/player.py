@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from haptos.level.flying import Shot
 from haptos.level.pieces import Piece
 from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed, TurnRate
-from haptos.level.section import Section
+from haptos.level.section import Section, Truth
 from haptos.level.shapes import Shape
 from haptos.level.stakes import Health
 
@@ -112,7 +112,7 @@ class Crush(Section):
     points : of health that are lost if it is not lethal
     """
 
-    lethal: bool = True
+    lethal: Truth = True
     points: Factor = 0.0
 
 
@@ -152,7 +152,7 @@ class Player(Section):
     on_death: Literal["respawn", "restart", "end"] = "respawn"
     attract_bonus: Length = 0.0
     turn_rate: Literal["none"] | TurnRate = "none"
-    keep_momentum: bool = True
+    keep_momentum: Truth = True
     mass: Mass = 60.0
     never_meets: tuple[str, ...] = ()
     shot: Shot | None = None

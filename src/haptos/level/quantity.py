@@ -15,7 +15,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
 from haptos.errors import LevelError
-from haptos.level.names import did_you_mean
+from haptos.level.names import did_you_mean, short
 
 # What each dimension is called in messages, and its base units in Pint's notation.
 DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
@@ -50,6 +50,8 @@ BASE_DEFINITIONS = (
 PLAIN_NUMBER = re.compile(r"^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([A-Za-z_%µ].*)$")
 # Pint would read over it, and make 15 of 1,5.
 DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
+# Beyond this a step of a thousandth is lost in a place's last digit, and squares of squares overflow.
+LARGEST = 1e12
 METRE_NAMES = ("m", "metre", "meter", "cm", "mm", "km", "centimetre", "millimetre", "kilometre")
 
 
@@ -188,16 +190,16 @@ def units_of(raw: Any) -> Units:
     length_unit = world.get("length_unit", "px")
     frame_rate = world.get("frame_rate", 60.0)
     if not isinstance(length_unit, str) or not length_unit.isidentifier():
-        raise LevelError("world.length_unit", f"found {length_unit!r}, expected the name of a unit, such as 'px'")
+        raise LevelError("world.length_unit", f"found {short(length_unit)}, expected the name of a unit, such as 'px'")
     rate_is_number = isinstance(frame_rate, int | float) and not isinstance(frame_rate, bool)
     if not rate_is_number or not math.isfinite(frame_rate) or frame_rate <= 0:
-        raise LevelError("world.frame_rate", f"found {frame_rate!r}, expected a number above zero")
+        raise LevelError("world.frame_rate", f"found {short(frame_rate)}, expected a number above zero")
     definitions = mapping.get("units", {})
     if not isinstance(definitions, dict):
-        raise LevelError("units", f"found {definitions!r}, expected a table such as tile = '16 px'")
+        raise LevelError("units", f"found {short(definitions)}, expected a table such as tile = '16 px'")
     for name, meaning in definitions.items():
         if not isinstance(meaning, str) or not name.isidentifier():
-            raise LevelError(f"units.{name}", f"found {meaning!r}, expected a string such as '16 {length_unit}'")
+            raise LevelError(f"units.{name}", f"found {short(meaning)}, expected a string such as '16 {length_unit}'")
     return shared_units(length_unit, float(frame_rate), tuple(definitions.items()))
 
 
@@ -209,7 +211,9 @@ def shared_units(
     return Units(length_unit, frame_rate, dict(definitions))
 
 
-def _validator(dimension: str, lowest: float | None, above: float | None) -> Callable[[Any, ValidationInfo], float]:
+def _validator(
+    dimension: str, lowest: float | None, above: float | None, highest: float
+) -> Callable[[Any, ValidationInfo], float]:
     words = DIMENSIONS[dimension][0]
 
     def read(value: Any, info: ValidationInfo) -> float:
@@ -217,28 +221,34 @@ def _validator(dimension: str, lowest: float | None, above: float | None) -> Cal
             units = info.context if isinstance(info.context, Units) else shared_units()
             number = units.convert(value, dimension)
         elif isinstance(value, bool) or not isinstance(value, int | float):
-            raise ValueError(f"found {value!r}, expected {words}")
+            raise ValueError(f"found {short(value)}, expected {words}")
         else:
             number = float(value)
         if not math.isfinite(number):
-            raise ValueError(f"found {value!r}, expected a finite number")
+            raise ValueError(f"found {short(value)}, expected a finite number")
+        if abs(number) > highest:
+            raise ValueError(f"found {short(value)}, expected {words} of {highest:g} at most")
         if lowest is not None and number < lowest:
-            raise ValueError(f"found {value!r}, expected {words} of {lowest:g} or more")
+            raise ValueError(f"found {short(value)}, expected {words} of {lowest:g} or more")
         if above is not None and number <= above:
-            raise ValueError(f"found {value!r}, expected {words} above {above:g}")
+            raise ValueError(f"found {short(value)}, expected {words} above {above:g}")
         return number
 
     return read
 
 
-def _quantity(dimension: str, lowest: float | None = None, above: float | None = None) -> Any:
+def _quantity(
+    dimension: str, lowest: float | None = None, above: float | None = None, highest: float = LARGEST
+) -> Any:  # fmt: skip
     number: dict[str, Any] = {"type": "number"}
     if lowest is not None:
         number["minimum"] = lowest
     if above is not None:
         number["exclusiveMinimum"] = above
+    if highest != LARGEST:
+        number["maximum"] = highest
     text = {"type": "string", "description": f"{DIMENSIONS[dimension][0]} with its unit"}
-    return (BeforeValidator(_validator(dimension, lowest, above)), WithJsonSchema({"anyOf": [number, text]}))
+    return (BeforeValidator(_validator(dimension, lowest, above, highest)), WithJsonSchema({"anyOf": [number, text]}))
 
 
 Length = Annotated[float, *_quantity("length")]
@@ -259,4 +269,5 @@ Number = Annotated[float, *_quantity("number")]
 Mass = Annotated[float, *_quantity("mass", above=0.0)]
 Impulse = Annotated[float, *_quantity("impulse", above=0.0)]
 Scale = Annotated[float, *_quantity("number", above=0.0)]
-Frequency = Annotated[float, *_quantity("number", above=0.0)]
+# Ticks or frames a second; with more, a run of a minute does not fit into memory.
+Frequency = Annotated[float, *_quantity("number", lowest=1.0, highest=1e5)]

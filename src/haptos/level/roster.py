@@ -6,7 +6,7 @@ from collections.abc import Collection
 from functools import cached_property
 from typing import Any
 
-from haptos.errors import LevelError
+from haptos.errors import Faults, LevelError
 from haptos.level.assemblies import (
     NO_PARENT,
     ON_PLAYER,
@@ -59,7 +59,15 @@ class Roster:
         placed = placed_pieces(level)
         self._placed_names = {one.name for one in placed}
         self.rules: list[tuple[str, Rule]] = rules_of(level, placed)
-        self.pieces: tuple[ResolvedPiece, ...] = (*map(self.resolve, placed), *self._map_pieces())
+        faults = Faults()
+        pieces: list[ResolvedPiece] = []
+        for one in placed:
+            with faults.gathered():
+                pieces.append(self.resolve(one))
+        with faults.gathered():
+            pieces += self._map_pieces()
+        faults.raise_any()
+        self.pieces: tuple[ResolvedPiece, ...] = tuple(pieces)
         # How many pieces there are before those that are made.
         self.written = len(self.pieces)
         self._require_distinct_names()
@@ -275,7 +283,7 @@ class Roster:
         layer = next((layer for layer in DEFAULT_LAYERS if layer in given), "terrain")
         if layer not in self.contacts.layers:
             wanted = ", ".join(self.contacts.layers)
-            raise LevelError(f"{place}, layer", f"missing, expected one of {wanted}")
+            raise LevelError(f"{place}, layer", f"found none, expected one of {wanted}")
         return layer
 
     @cached_property
@@ -308,5 +316,5 @@ def _centre(parts: tuple[Part, ...], placed: Placed) -> tuple[float, float]:
             raise LevelError(placed.place, message)
         return placed.frame.place(middle(corners))
     if at is None and placed.parent is None:
-        raise LevelError(f"{placed.place}, at", "missing, expected the centre as [x, y]")
+        raise LevelError(f"{placed.place}, at", "found none, expected the centre as [x, y]")
     return placed.frame.place(at or (0.0, 0.0))

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from pydantic import GetJsonSchemaHandler, model_validator
+from pydantic import GetJsonSchemaHandler, SerializerFunctionWrapHandler, model_serializer, model_validator
 from pydantic_core import CoreSchema
 
 from haptos.level.facet_base import Facet
 from haptos.level.quantity import AngularVelocity, Duration, Length, Period, Speed
+from haptos.level.section import Truth
 
 Mode = Literal["loop", "shuttle", "once"]
 # What a route waits for unless it names a rule: that the player boards the piece.
@@ -53,9 +54,9 @@ class Route(Facet):
     speed: Speed | None = None
     leg_times: tuple[Period, ...] | None = None
     pause: Duration = 0.0
-    ease: bool = False
+    ease: Truth = False
     curve: Literal["straight", "smooth"] = "straight"
-    turns: bool = False
+    turns: Truth = False
     waits_for: str | None = None
     mode: Mode = "shuttle"
     start: Duration = 0.0
@@ -71,6 +72,10 @@ class Route(Facet):
         if self.shared is not None and self.model_fields_set != {"shared"}:
             raise ValueError("found a shared route with other keys, expected the route's name alone")
         return self
+
+    @model_serializer(mode="wrap")
+    def _as_written(self, handler: SerializerFunctionWrapHandler) -> Any:
+        return self.shared if self.shared is not None else handler(self)
 
     @classmethod
     def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:

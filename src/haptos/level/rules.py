@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from haptos.level.conditions import Asked
 from haptos.level.flying import DEFAULT_LIMIT
 from haptos.level.quantity import Duration, Extent, Impulse, Length, Number, Period
-from haptos.level.section import Section
+from haptos.level.section import Section, Truth
 
 When = Literal[
     "start",
@@ -109,9 +109,9 @@ class Action(Section):
     radius: Extent = 100.0
     at: str | None = None
     remove: str | None = None
-    respawn: bool = False
-    restart: bool = False
-    finish: bool = False
+    respawn: Truth = False
+    restart: Truth = False
+    finish: Truth = False
 
     @model_validator(mode="after")
     def _one(self) -> Action:
@@ -156,7 +156,7 @@ class Rule(Section):
     when: When
     piece: str | None = None
     who: str = "player"
-    once: bool = False
+    once: Truth = False
     after: Duration = 0.0
     every: Period | None = None
     if_: Asked | None = Field(default=None, alias="if")

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from haptos.level.facet_base import Facet
 from haptos.level.quantity import Duration, Factor, Length, Number, Period, Size, Speed, TopSpeed
-from haptos.level.section import Section
+from haptos.level.section import Section, Truth
 
 Count = Annotated[int, Field(ge=1, strict=True)]
 
@@ -40,7 +40,7 @@ class Pickup(Facet):
     motion: Literal["steady", "ease"] = "steady"
     speed: TopSpeed = 400.0
     rate: Factor = 6.0
-    latched: bool = True
+    latched: Truth = True
     by: tuple[str, ...] = Field(default=("player",), min_length=1)
     blocked_by: tuple[str, ...] = ()
 
@@ -74,7 +74,7 @@ class Harm(Facet):
     points: Number = 1.0
     every: Period | None = None
     knock: Speed = 0.0
-    lethal: bool = False
+    lethal: Truth = False
 
     @model_validator(mode="after")
     def _sound(self) -> Harm:
@@ -97,7 +97,7 @@ class Checkpoint(Facet):
 
     respawn_at: tuple[Length, Length] | None = None
     facing: Literal["right", "left", "up", "down"] | None = None
-    once: bool = False
+    once: Truth = False
 
 
 class Finish(Facet):
@@ -121,7 +121,7 @@ class Reward(Section):
     every: Annotated[float, Field(gt=0)]
     lives: int = Field(default=0, ge=0, strict=True)
     health: Number = 0.0
-    spend: bool = False
+    spend: Truth = False
 
 
 class Counter(Section):

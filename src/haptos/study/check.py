@@ -95,6 +95,8 @@ def check(level: Level) -> list[Finding]:
     """
     compiled = compile_level(level)
     findings = [finding for look in CHECKS for finding in look(compiled)]
+    if level.origin is not None:
+        findings = [finding._replace(line=level.origin.line_of(finding.place)) for finding in findings]
     return sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity))
 
 

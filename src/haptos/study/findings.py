@@ -15,6 +15,7 @@ class Finding(NamedTuple):
     place : where, in the words of the file
     message : one sentence: what is wrong, and what would mend it
     at : (x, y) in the level, where there is such a place
+    line : of the level's file, where it was read from one
     """
 
     severity: Literal["error", "warning", "note"]
@@ -22,6 +23,7 @@ class Finding(NamedTuple):
     place: str
     message: str
     at: tuple[float, float] | None = None
+    line: int | None = None
 
     def to_json(self) -> dict[str, Any]:
         """Return the finding as plain values."""

@@ -90,6 +90,18 @@ def integrators(level: Level) -> pd.DataFrame:
     -------
     DataFrame
         A row a number: quantity, closed_form, one column a method, unit. Empty in the top view, which has no jump.
+
+    Raises
+    ------
+    TypeError
+        If it is no level.
+
+    Examples
+    --------
+    >>> import haptos
+    >>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+    >>> haptos.integrators(level).columns[1:3].tolist()
+    ['closed_form', 'exact']
     """
     import pandas as pd
 

@@ -42,6 +42,11 @@ def why_rule(run: Run, name: str) -> Answer:
     name : str
         The rule's name, or its title, such as ``rules[2]``.
 
+    Returns
+    -------
+    Answer
+        Fired or not fired, a sentence, and the reasons.
+
     Raises
     ------
     LevelError

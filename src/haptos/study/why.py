@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any, NamedTuple
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
 from haptos.errors import LevelError
-from haptos.files.lines import find_line
 from haptos.geometry.polygons import body_polygon, shape_polygons
+from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.origins import values_of
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.rules import SOLID_MOMENTS, ZONE_MOMENTS
+from haptos.level.selectors import in_words
+from haptos.level.world import BOUNDS
 
 MEANINGS = {
     "solid": "they are solid to each other",
@@ -42,21 +43,26 @@ class Answer(NamedTuple):
         return self._asdict()
 
 
-def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
+def why(level: Level, one: str, other: str) -> Answer:
     """Say what the contacts table says for two pieces, or the player and a piece, and what else decides.
 
     Parameters
     ----------
     level : Level
     one, other : str
-        Names of pieces, or ``player``.
-    file : Path, optional
-        Where the level was read from, to name lines.
+        Pieces, ``player``, kinds, marks or layers (their first piece stands for them), or a side of the bounds.
+
+    Returns
+    -------
+    Answer
+        Its meeting (solid, overlap or nothing), a sentence, and the reasons.
 
     Raises
     ------
     LevelError
         If there is no such piece.
+    TypeError
+        If it is no level.
 
     Examples
     --------
@@ -67,12 +73,16 @@ def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
     """
     compiled = compile_level(level)
     resolved = compiled.resolved
+    for name, another in ((one, other), (other, one)):
+        if name in BOUNDS:
+            return _with_bounds(level, name, another)
+    one, other, reasons = _stand_ins(compiled, one, other)
     first, second = _layer_of(resolved, one), _layer_of(resolved, other)
     pair = resolved.contacts.between(first, second)
-    reasons = [
+    reasons += [
         _layer_reason(resolved, one),
         _layer_reason(resolved, other),
-        _table_reason(resolved, first, second, file),
+        _table_reason(resolved, first, second),
     ]
     for name in (one, other):
         piece = resolved.by_name.get(name)
@@ -95,6 +105,36 @@ def why(level: Level, one: str, other: str, file: Path | None = None) -> Answer:
         if distance is not None:
             reasons.append(distance)
     return Answer(meeting, f"'{one}' and '{other}': {MEANINGS[meeting]}", reasons)
+
+
+def _stand_ins(compiled: CompiledLevel, *names: str) -> tuple[str, str, list[str]]:
+    """Return the pieces that names mean, the first of several, and the words for those that stand for others."""
+    resolved, found, reasons = compiled.resolved, [], []
+    for name in names:
+        pieces = [] if name == PLAYER or name in resolved.by_name else resolved.selected(name)
+        if pieces:
+            words = in_words(resolved.exactly(name))
+            count = "one piece is" if len(pieces) == 1 else f"{len(pieces)} pieces are"
+            reasons.append(f"{count} {words}; '{pieces[0].name}' stands for it")
+        found.append(pieces[0].name if pieces else name)
+    return found[0], found[1], reasons
+
+
+def _with_bounds(level: Level, side: str, name: str) -> Answer:
+    """Say what a side of the bounds does to the player, or to a piece."""
+    bounds = level.world.bounds
+    kind = "open" if bounds is None else getattr(bounds, side.removeprefix("bounds/"))
+    where = "the world has no bounds" if bounds is None else f"world.{side.replace('/', '.')} is '{kind}'"
+    if name != PLAYER and name not in BOUNDS:
+        find_piece(compile_level(level).resolved, name)
+        sentence = f"'{side}' and '{name}': {MEANINGS['nothing']}"
+        return Answer("nothing", sentence, [where, "the bounds are the player's; of pieces, drift.on_exit heeds them"])
+    meeting = "solid" if kind == "wall" else "nothing"
+    does = {
+        "wall": "a wall stops the body, whatever its layer", "open": "the body goes through",
+        "lost": "whose centre crosses it is lost", "wrap": "who crosses it comes back on the other side",
+    }  # fmt: skip
+    return Answer(meeting, f"'{side}' and '{name}': {MEANINGS[meeting]}", [where, does[kind]])
 
 
 def find_piece(resolved: ResolvedLevel, name: str) -> ResolvedPiece:
@@ -124,20 +164,24 @@ def _layer_reason(resolved: ResolvedLevel, name: str) -> str:
     return f"'{name}' is on the layer '{value.value}' ({value.origin})"
 
 
-def _table_reason(resolved: ResolvedLevel, first: str, second: str, file: Path | None) -> str:
+def _table_reason(resolved: ResolvedLevel, first: str, second: str) -> str:
     pair = resolved.contacts.between(first, second)
     if resolved.contacts.built_in:
         said = f"says {pair.meeting}" if pair.row else "says nothing, so they ignore each other"
         return f"the level has no [contacts]; the built-in table {said} for '{first}' and '{second}'"
     if pair.row is None:
-        where = find_line(file, "contacts", "layers") if file is not None else None
-        at = f" ({file}, from line {where})" if where else ""
+        at = _line_of(resolved.level, "contacts", "from line")
         return f"no line of [contacts]{at} pairs '{first}' with '{second}', so they ignore each other"
     meeting, row = pair.row
-    line = find_line(file, f"contacts.{meeting}", row) if file is not None else None
-    at = f" ({file}, line {line})" if line else ""
+    at = _line_of(resolved.level, f"contacts.{meeting}.{row}", "line")
     partner = second if row == first else first
     return f"[contacts.{meeting}] {row} names '{partner}'{at}: {pair.meeting}"
+
+
+def _line_of(level: Level, place: str, words: str) -> str:
+    """Return where a place is written, in brackets; nothing for a level that was made in code."""
+    line = None if level.origin is None else level.origin.line_of(place)
+    return f" ({level.origin.file}, {words} {line})" if level.origin is not None and line is not None else ""
 
 
 def _rule_reasons(resolved: ResolvedLevel, piece: ResolvedPiece, meeting: str) -> list[str]:

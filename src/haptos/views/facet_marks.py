@@ -12,6 +12,7 @@ from haptos.files.images import read_image
 from haptos.geometry.convex import turned
 from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import launch_direction, look_size, piece_box, piece_places
+from haptos.geometry.rails import Rails, rails_of
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.views.palette import INK, PAPER
 
@@ -30,11 +31,13 @@ def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> No
     _draw_live_edges(ax, compiled, colours)
     size = max(compiled.level.player.shape.size)
     for index, piece in enumerate(compiled.resolved.pieces):
-        if not piece.can_be_met or compiled.resolved.meeting(piece) == "nothing":
+        if compiled.resolved.meeting(piece) == "nothing":
             continue
         shapes = compiled.placement.only(compiled.placement.piece == index)
         if piece.facet("ladder") is not None:
-            _draw_rungs(ax, piece, piece_places(piece, shapes), colours[piece.layer])
+            _draw_rungs(ax, piece, rails_of(compiled.resolved, piece, shapes), colours[piece.layer])
+        if not piece.can_be_met:
+            continue
         arrow = launch_direction(piece) if piece.facet("launch") is not None else None
         surface = piece.facet("surface")
         if arrow is None and surface is not None and surface.conveyor != 0:
@@ -87,12 +90,11 @@ def _draw_live_edges(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) 
             )  # fmt: skip
 
 
-def _draw_rungs(ax: Any, piece: ResolvedPiece, places: list[Any], colour: str) -> None:
-    low, high = piece_box(piece)
-    width = high[0] - low[0]
-    count = int(min(max((high[1] - low[1]) / (RUNG * width), 1), MOST_RUNGS))
-    heights = np.linspace(low[1], high[1], count + 2)[1:-1]
-    for place in places:
+def _draw_rungs(ax: Any, piece: ResolvedPiece, ladders: list[Rails], colour: str) -> None:
+    for low, high, place in ladders:
+        width = high[0] - low[0]
+        count = int(min(max((high[1] - low[1]) / (RUNG * width), 1), MOST_RUNGS))
+        heights = np.linspace(low[1], high[1], count + 2)[1:-1]
         for height in heights:
             ends = turned(np.array([[low[0], height], [high[0], height]]), np.deg2rad(piece.turn)) + place
             ax.plot(ends[:, 0], ends[:, 1], color=colour, linewidth=1.6, zorder=2.4)

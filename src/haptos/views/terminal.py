@@ -89,7 +89,8 @@ def findings_table(findings: Sequence[Finding], title: str) -> Group | Text:
     table.add_column(overflow="fold")
     for finding in findings:
         style = SEVERITY_STYLES[finding.severity]
-        text = Text(f"{finding.place}: ", style="bold").append(finding.message, style="not bold")
+        line = "" if finding.line is None else f"line {finding.line}, "
+        text = Text(f"{line}{finding.place}: ", style="bold").append(finding.message, style="not bold")
         text.append(f"  [{finding.code}]", style="dim not bold")
         table.add_row(Text(finding.severity, style=style), text)
     return Group(Text(_count(findings, title)), table)
@@ -183,11 +184,12 @@ def answer_text(answer: Answer) -> Group:
     return Group(Text(answer.sentence, style="bold"), table)
 
 
-def values_table(rows: Sequence[Any]) -> Table:
-    """Return what a piece resolved to: key, value, origin."""
+def values_table(values: pd.DataFrame) -> Table:
+    """Return what a name resolved to: key, value, origin."""
     table = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
     for name in ("key", "value", "from"):
         table.add_column(name, overflow="fold")
+    rows: Any = values.itertuples()
     for row in rows:
         table.add_row(row.key, Text(_shown(row.value)), Text(row.origin))
     return table

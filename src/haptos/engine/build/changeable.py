@@ -19,7 +19,7 @@ from haptos.engine.records.tables import Tables
 from haptos.errors import LevelError
 from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
-from haptos.level.names import did_you_mean
+from haptos.level.names import did_you_mean, short
 from haptos.level.pieces import FACETS
 from haptos.level.section import Section
 
@@ -126,7 +126,7 @@ def change_of(motions: Motions, cells: Cells, path: str, to: Any, place: str) ->
     pieces, rest = split_path(motions, path, place)
     if rest in SWITCHES:
         if not isinstance(to, bool):
-            raise LevelError(place, f"found {path} set to {to!r}, expected true or false")
+            raise LevelError(place, f"found {path} set to {short(to)}, expected true or false")
         numbers = sorted({int(motions.numbers[index]) for index in pieces})
         if rest == "route.running":
             for index in pieces:

@@ -33,10 +33,9 @@ from haptos.geometry.placement import (
     Placement,
     joined,
     launch_direction,
-    piece_box,
-    piece_places,
     starts,
 )
+from haptos.geometry.rails import Rails, rails_of
 from haptos.level.facets import FieldEffect
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
@@ -146,11 +145,10 @@ def ladder_tops(resolved: ResolvedLevel, placement: Placement) -> Placement:
         ladder = piece.facet("ladder")
         if ladder is None or not ladder.top or resolved.meeting(piece) != "overlap":
             continue
-        low, high = piece_box(piece)
         angle = np.deg2rad(piece.turn)
-        line = turned(np.array([[low[0], high[1]], [high[0], high[1]]]), angle)
         side = turned(np.array([[0.0, 1.0]]), angle)
-        for at in piece_places(piece, placement.only(placement.piece == index)):
+        for low, high, at in rails_of(resolved, piece, placement.only(placement.piece == index)):
+            line = turned(np.array([[low[0], high[1]], [high[0], high[1]]]), angle)
             one = np.ones(1, dtype=np.int64)
             blocks.append(Placement(index * one, starts(2 * one), 2 * one, np.zeros(1), side, line + at))
     return joined(blocks)
@@ -218,7 +216,7 @@ def _gravity(place: Place, field: FieldEffect) -> Row:
         if own.flip:
             raise LevelError(f"{where}.flip", "found it in a world without gravity, expected vector, or toward")
         if own.toward and own.strength is None:
-            raise LevelError(f"{where}.strength", "missing, expected one in a world without gravity")
+            raise LevelError(f"{where}.strength", "found none, expected one in a world without gravity")
     if own is None:
         return {
             "gravity": int(NO_GRAVITY), "lasts": 0, "falloff": 0, "gravity_x": 0.0, "gravity_y": 0.0, "strength": 0.0,
@@ -234,23 +232,23 @@ def _gravity(place: Place, field: FieldEffect) -> Row:
 
 
 def _ladder(place: Place) -> Made:
-    """Make a row for each place of a piece, of which tiles have many."""
+    """Make a row for each ladder of a piece, of which tiles have many."""
     piece, ladder = place.piece, place.piece.facet("ladder")
-    low, high = piece_box(piece)
     angle = np.deg2rad(piece.turn)
     up = turned(np.array([0.0, 1.0]), angle)
-    for at in piece_places(piece, place.shapes):
+    for rails in rails_of(place.motions.resolved, piece, place.shapes):
+        low, high, at = rails
         middle = turned((low + high) / 2, angle) + at
         row = facet_row(
             ladder, LADDER, piece=place.number, x=middle[0], y=middle[1], up_x=up[0], up_y=up[1],
             half_height=(high[1] - low[1]) / 2,
         )  # fmt: skip
-        yield row, Reach(_reach(place.motions.resolved, piece, at, place.number), joined([]))
+        yield row, Reach(_reach(place.motions.resolved, piece, rails, place.number), joined([]))
 
 
-def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, at: Floats, index: int) -> Outlines:
+def _reach(resolved: ResolvedLevel, piece: ResolvedPiece, rails: Rails, index: int) -> Outlines:
     """Return where the centre of a body is that can take hold: between the rails, its foot or head on the ladder."""
-    low, high = piece_box(piece)
+    low, high, at = rails
     height = resolved.level.player.shape.size[1]
     low = low - np.array([0.0, height / 2])
     high = high + np.array([0.0, height / 2 + ABOVE_TOP * height])

@@ -127,7 +127,7 @@ def _pickup(
     else:
         own = shapes.only(shapes.piece == index)
         if not len(own.piece):
-            message = "missing with a piece that has no shape, expected a distance"
+            message = "found none with a piece that has no shape, expected a distance"
             raise LevelError(f"{piece.place}, pickup.collect_within", message)
         low = np.min([own.corners(one).min(axis=0) - own.radius[one] for one in range(len(own.piece))], axis=0)
         high = np.max([own.corners(one).max(axis=0) + own.radius[one] for one in range(len(own.piece))], axis=0)

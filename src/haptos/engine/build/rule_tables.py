@@ -22,7 +22,7 @@ from haptos.engine.records.codes import (
 from haptos.engine.records.events import EVENT_NAMES
 from haptos.engine.records.objective_records import Stakes
 from haptos.engine.records.tables import ACTION, CHANGE, CONDITION, RULE, Rules
-from haptos.errors import LevelError
+from haptos.errors import Faults, LevelError
 from haptos.level.names import did_you_mean
 from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
@@ -55,7 +55,7 @@ def compile_rules(motions: Motions, cells: Cells | None, stakes: Stakes | None) 
     """Return the rules that somebody can fire; without cells, of a level where they only say something."""
     resolved = motions.resolved
     found = _Found([], [], [], [], [], [], [])
-    queues = 0
+    queues, faults = 0, Faults()
     for title, rule in resolved.rules:
         if not resolved.heeds(rule):
             continue
@@ -63,13 +63,13 @@ def compile_rules(motions: Motions, cells: Cells | None, stakes: Stakes | None) 
         if rule.after > 0.0:
             queue, queues = queues, queues + 1
         _add_rule(found, motions, rule, queue)
-        for step in () if rule.if_ is None else rule.if_.steps:
-            row, pieces = step_of(motions, stakes, step, title)
-            found.steps.append({**row, "first_target": len(found.targets), "targets": len(pieces)})
-            found.targets.extend(pieces)
+        with faults.gathered():
+            _add_condition(found, motions, stakes, rule, title)
         found.titles.append(title)
         for number, action in enumerate(rule.do):
-            _add_action(found, motions, cells, rule, (title, number), action)
+            with faults.gathered():
+                _add_action(found, motions, cells, rule, (title, number), action)
+    faults.raise_any()
     table = filled(RULE, found.rules)
     looked_at = np.isin(table["moment"], [EVENT_NAMES.index("inside"), TIMER, COUNTER]) | (table["after"] > 0.0)
     rules = Rules(
@@ -98,6 +98,14 @@ def _add_rule(found: _Found, motions: Motions, rule: Rule, queue: int) -> None:
         }
     )  # fmt: skip
     found.targets.extend([*about, *whos])
+
+
+def _add_condition(found: _Found, motions: Motions, stakes: Stakes | None, rule: Rule, title: str) -> None:
+    """Add what a rule's `if` asks, and the pieces that it names."""
+    for step in () if rule.if_ is None else rule.if_.steps:
+        row, pieces = step_of(motions, stakes, step, title)
+        found.steps.append({**row, "first_target": len(found.targets), "targets": len(pieces)})
+        found.targets.extend(pieces)
 
 
 def _add_action(
