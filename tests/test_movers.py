@@ -300,8 +300,9 @@ def test_findings_of_routes():
     found = {finding.code: finding for finding in haptos.check(level)}
     assert found["idle-route"].place.endswith("'lift', route.speed")
     assert "(0, 0) twice" in found["repeated-stop"].message
-    assert found["swept-solid"].place == "pieces[2] 'press', route"
+    assert found["swept-solid"].place == "pieces[0] 'lift', route"
     assert "goes through floor" in found["swept-solid"].message
+    assert found["swept-solid"].message.endswith("(also 'press')")
     assert not {"idle-route", "repeated-stop", "swept-solid"} & {
         finding.code for finding in haptos.check(haptos.load(demo_file("lift-shaft.toml")))
     }

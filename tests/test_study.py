@@ -170,9 +170,13 @@ def test_moves_agree_with_the_engine(body, rate):
     table = haptos.moves(level)
     ledges = table.quantity == "highest ledge"
     assert table[~ledges].simulated.tolist() == pytest.approx(table[~ledges].closed_form.tolist(), rel=1e-6)
-    # A round foot that meets the corner early is lifted by it, so there the closed form is what is sure.
-    assert (table[ledges].simulated >= table[ledges].closed_form * (1 - 1e-6)).all()
-    assert table[ledges].closed_form.iloc[0] >= 72
+    # A round foot that meets the corner early is lifted by it: where that happens there is no closed form.
+    agreed = table[ledges].closed_form.notna()
+    assert table[ledges][agreed].simulated.tolist() == pytest.approx(
+        table[ledges][agreed].closed_form.tolist(), rel=1e-4
+    )
+    assert (table[ledges].simulated >= 72).all()
+    assert "box" not in body or agreed.all()
 
 
 def test_moves_in_closed_form():

@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.following import Followed, Remark
+from haptos.engine.records import Records
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
-from haptos.engine.records.events import EVENT_NAMES, LAND, PLACED, SAY
+from haptos.engine.records.events import APEX, EVENT_NAMES, LAND, PLACED, SAY
 from haptos.engine.records.recording import Ticks
 from haptos.engine.report.event_rows import Event, event_row
 from haptos.engine.report.replay import piece_motions
@@ -222,7 +223,7 @@ class Run(Recorded):
             "to": (float(rows["x"][-1]), float(rows["y"][-1])),
             "fastest": float(speed.max()),
             # Against the world's own gravity, whichever the body felt.
-            "highest": float((rows["x"] * self.level.world.up[0] + rows["y"] * self.level.world.up[1]).max()),
+            "highest": max(self._highest(rows), self._highest(self.event_records[self.event_records["kind"] == APEX])),
             "deepest_drop": float(lands["amount"].max()) if len(lands) else 0.0,
             "jumps": count["jump"],
             "lost": count["lost"],
@@ -235,6 +236,11 @@ class Run(Recorded):
             "ends_on": self.names.of_supports(rows["support"])[-1],
             "stance": STANCE_NAMES[int(rows["stance"][-1])],
         }
+
+    def _highest(self, rows: Records) -> float:
+        """Return the greatest height among rows; minus infinity if there are none."""
+        up_x, up_y = self.level.world.up
+        return float((rows["x"] * up_x + rows["y"] * up_y).max()) if len(rows) else -math.inf
 
     def _totals(self) -> dict[str, float]:
         """Return how much there is to take for each counter in the level."""

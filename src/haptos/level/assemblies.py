@@ -11,12 +11,14 @@ from haptos.level.comparisons import Comparison
 from haptos.level.level import Level
 from haptos.level.pieces import Piece, Template
 from haptos.level.rules import Rule
-from haptos.level.section import Section, Truth
+from haptos.level.section import Section
 
 PLAYER = "player"
 # In place of the number of what carries a piece.
 NO_PARENT, ON_PLAYER = -1, -2
 SELF = "self"
+# In the words for where something is said: of a child.
+CHILD = ", its piece "
 # Keys of an action that name pieces.
 NAMING = ("set", "remove", "spawn", "at", "parent")
 Source = tuple[str, Template]
@@ -79,7 +81,7 @@ class Placed:
     frame: Frame
     parent: str | None
     place: str
-    is_copy: Truth = False
+    is_copy: bool = False
 
 
 def placed_pieces(level: Level) -> list[Placed]:
@@ -140,9 +142,11 @@ def rules_of(level: Level, placed: list[Placed]) -> list[tuple[str, Rule]]:
 
 
 def _rule_from(rule: Rule, name: str) -> Rule:
-    """Return a kind's rule as the rule of one piece: `self` is that."""
+    """Return a kind's rule as the rule of one piece: `self` is that, and it is called after it, as children are."""
     actions = tuple(_renamed(action, NAMING, name) for action in rule.do)
     said: dict[str, Any] = {"do": actions}
+    if rule.name:
+        said["name"] = f"{name}/{rule.name}"
     if rule.if_ is not None and SELF in rule.if_.words:
         said["if_"] = rule.if_.changed(lambda one: _comparison_from(one, name))
     return _renamed(rule, ("piece",), name).model_copy(update=said)
@@ -165,6 +169,15 @@ def _renamed(section: Named, keys: tuple[str, ...], name: str) -> Named:
 def rule_title(rule: Rule, place: str) -> str:
     """Return what a rule is called in messages: ``rules[0] 'greeting'``."""
     return f"{place} '{rule.name}'" if rule.name else place
+
+
+def rule_of(name: str, sources: tuple[Source, ...], waits_for: str) -> str:
+    """Return which rule a piece's route waits for: of `self/RULE`, the one that was placed with what says so."""
+    if not waits_for.startswith(f"{SELF}/"):
+        return waits_for
+    origin = next(origin for origin, source in sources if source.route is not None)
+    holder = name.rsplit("/", 1)[0] if CHILD in origin else name
+    return holder + waits_for[len(SELF) :]
 
 
 def _named_from(selector: str | None, name: str) -> str | None:
@@ -191,8 +204,11 @@ def _place(
     at = next((piece.at for piece in sections if piece.at is not None), None)
     copies = next((piece.copies for piece in sections if piece.copies), ())
     for number, where in enumerate([at, *copies], start=1):
-        one = name if number == 1 else f"{name} {number}"
-        found.append(Placed(one, sources, kinds, where, frame, parent, place, number > 1))
+        one, written = name, place
+        if number > 1:
+            one = f"{name} {number}"
+            written = f"{place}, copies[{number - 2}] '{one}'"
+        found.append(Placed(one, sources, kinds, where, frame, parent, written, number > 1))
         _place_children(level, found[-1], (*held_by, *kinds), found)
 
 
@@ -213,7 +229,7 @@ def _place_children(level: Level, holder: Placed, held_by: tuple[str, ...], foun
     children: dict[str, list[Source]] = {}
     for origin, source in reversed(holder.sources):
         for child in source.pieces:
-            children.setdefault(child.name, []).insert(0, (f"{origin}, its piece '{child.name}'", child))
+            children.setdefault(child.name, []).insert(0, (f"{origin}{CHILD}'{child.name}'", child))
     if not children:
         return
     turn = next((source.turn for _, source in holder.sources if "turn" in source.model_fields_set), 0.0)

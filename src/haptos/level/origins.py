@@ -44,7 +44,7 @@ def values_of(level: ResolvedLevel, name: str) -> list[Value]:
     piece = level.by_name[name]
     sources = list(piece.sources)
     here = "the map's signs" if piece.tiles else sources[0][0]
-    first = piece.place.rsplit("'", 2)[1] if piece.is_copy else name
+    first = piece.place.rpartition(", copies[")[0].rsplit("'", 2)[1] if piece.is_copy else name
     rows = [Value("name", name, f"a copy of '{first}'" if piece.is_copy else here)]
     if piece.parent is not None:
         rows.append(Value("parent", piece.parent, _parent_origin(piece)))

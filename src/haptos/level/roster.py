@@ -16,6 +16,7 @@ from haptos.level.assemblies import (
     chain_of,
     middle,
     placed_pieces,
+    rule_of,
     rules_of,
 )
 from haptos.level.facet_base import DEFAULT_LAYERS
@@ -239,6 +240,10 @@ class Roster:
             for key in source.model_fields_set:
                 found.setdefault(key, getattr(source, key))
         facets = merged_facets(self.level, sources, frame, place)
+        route = facets.get("route")
+        if route is not None and route.waits_for is not None:
+            waits_for = rule_of(placed.name, placed.sources, route.waits_for)
+            facets["route"] = route.model_copy(update={"waits_for": waits_for})
         turn = float(found.get("turn", 0.0)) + frame.turn
         parts = merged_parts(sources)
         centre = placed.at if tiles else _centre(parts, placed)

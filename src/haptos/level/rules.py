@@ -175,3 +175,7 @@ class Rule(Section):
         if self.piece is not None and self.when in PIECELESS:
             raise ValueError(f"found a piece with when = '{self.when}', expected none: it happens to the player alone")
         return self
+
+    def is_called(self, name: str) -> bool:
+        """Whether a name means it: its own, or, of a kind's rule, that without the piece that it was placed with."""
+        return bool(self.name) and name in (self.name, self.name.rpartition("/")[2])

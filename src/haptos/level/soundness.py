@@ -70,9 +70,10 @@ def _require_rules_waited_for(resolved: Roster) -> Iterator[LevelError]:
     names = [rule.name for _, rule in resolved.rules if rule.name]
     for piece in resolved.pieces:
         route = piece.facet("route")
-        if route is not None and route.waits_for not in (None, RIDDEN, *names):
-            hint = did_you_mean(route.waits_for, [RIDDEN, *names])
-            yield LevelError(f"{piece.place}, route.waits_for", f"no rule '{route.waits_for}'{hint}")
+        waits_for = None if route is None else route.waits_for
+        if waits_for not in (None, RIDDEN) and not any(rule.is_called(waits_for) for _, rule in resolved.rules):
+            hint = did_you_mean(waits_for, [RIDDEN, *names])
+            yield LevelError(f"{piece.place}, route.waits_for", f"no rule '{waits_for}'{hint}")
 
 
 def _require_flying(resolved: Roster) -> Iterator[LevelError]:

@@ -6,11 +6,17 @@ from collections.abc import Callable
 
 from haptos.engine.build.compile_level import CompiledLevel, compile_level
 from haptos.level.level import Level
-from haptos.study.findings import Finding
+from haptos.study.facet_findings import find_idle_facets, find_unheard_zones
+from haptos.study.findings import Finding, joined
 from haptos.study.gravity_findings import find_gravity_faults
+from haptos.study.ladder_findings import find_blocked_ladders, find_cut_ladders
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
 from haptos.study.name_findings import find_filters_of_nobody, find_unclear_names
+from haptos.study.passages import find_narrow_passages
+from haptos.study.place_findings import find_far_lamps, find_odd_stops, find_out_of_bounds
+from haptos.study.prize_findings import find_unearned_rewards, find_unreached_prizes
+from haptos.study.proportion_findings import find_odd_numbers
 from haptos.study.reach_findings import find_lost_ways, find_unreached_movers
 from haptos.study.removed_findings import find_removed_targets
 from haptos.study.route_findings import find_crossing_movers, find_idle_routes, find_squeezes, find_swept_solids
@@ -25,7 +31,6 @@ from haptos.study.stake_findings import (
 )
 from haptos.study.start_findings import find_start_faults, find_unshaped_pieces, find_unused_layers
 from haptos.study.surface_findings import (
-    find_blocked_ladders,
     find_covered_zones,
     find_dead_sides,
     find_hanging_pieces,
@@ -40,11 +45,21 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_dead_rules,
     find_unclear_names,
     find_filters_of_nobody,
+    find_idle_facets,
+    find_unheard_zones,
+    find_odd_numbers,
+    find_out_of_bounds,
+    find_odd_stops,
+    find_far_lamps,
+    find_unreached_prizes,
+    find_unearned_rewards,
     find_removed_targets,
     find_leaks,
+    find_narrow_passages,
     find_hanging_pieces,
     find_covered_zones,
     find_blocked_ladders,
+    find_cut_ladders,
     find_dead_sides,
     find_steep_paths,
     find_overlapping_solids,
@@ -94,7 +109,7 @@ def check(level: Level) -> list[Finding]:
     ['no-shape', 'start-above-nothing', 'endless-fall']
     """
     compiled = compile_level(level)
-    findings = [finding for look in CHECKS for finding in look(compiled)]
+    findings = joined([finding for look in CHECKS for finding in look(compiled)])
     if level.origin is not None:
         findings = [finding._replace(line=level.origin.line_of(finding.place)) for finding in findings]
     return sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity))

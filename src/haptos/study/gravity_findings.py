@@ -99,10 +99,15 @@ def _no_way_back(
 ) -> list[Finding]:
     """Return the finding that who is turned over by a field meets nothing, or never gets to a field again."""
     gravity = piece.facet("field").gravity
-    if gravity.lasts == "inside" or not gravity.flip:
+    if gravity.lasts == "inside" or gravity.toward:
         return []
     level = compiled.level
     ux, uy = level.world.up
+    if gravity.vector is not None:
+        pull = math.hypot(*gravity.vector)
+        if pull == 0.0:
+            return []
+        ux, uy = gravity.vector[0] / pull, gravity.vector[1] / pull
     solids = shape_polygons(solid_shapes(compiled))
     bounds = level.world.bounds
     walls = bounds is not None and "wall" in (bounds.left, bounds.right, bounds.top, bounds.bottom)
@@ -119,8 +124,13 @@ def _no_way_back(
         if walls:
             return []
         message = "there is nothing solid over it: who is turned over there falls up for ever; give it a ceiling"
+        if gravity.vector is not None:
+            x, y = gravity.vector
+            message = (
+                f"gravity [{x:g}, {y:g}] points to nothing solid: who it holds for falls for ever; give it a floor"
+            )
         return [Finding("error", "flip-above-nothing", f"{piece.place}, field.gravity", message, piece.at)]
-    if gravity.lasts != "toggle":
+    if gravity.lasts != "toggle" or gravity.vector is not None:
         return []
     # From the ceiling, as far as a jump and the body itself reach.
     jump = level.player.jump_speed(math.hypot(*level.world.gravity)) ** 2 / (2.0 * math.hypot(*level.world.gravity))

@@ -1,4 +1,4 @@
-"""Findings about the walls: holes that the body can leave by, passages too narrow for it, blocked wraps."""
+"""Findings about the walls: holes that the body can leave by, and blocked wraps."""
 
 from __future__ import annotations
 
@@ -10,27 +10,22 @@ import shapely
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.outlines import Body
-from haptos.geometry.polygons import body_polygon, outline_polygons
+from haptos.geometry.polygons import outline_polygons
 from haptos.level.world import SIDES
 from haptos.study.findings import Finding
-from haptos.study.free_space import GIVE, FreeSpace, fill_from_start, solid_outlines
+from haptos.study.free_space import GIVE, FreeSpace, fill_from_start
 from haptos.study.solids import OPPOSITE, side_above
 
 # A side that is open along more of its length than this is left open on purpose, above in the side view.
 WIDE_OPEN = 0.5
-# Passages shorter than this share of the body's height are joints of a drawing, not ways through.
-LEAST_GAP = 1e-3
-# What the body covers is drawn coarsely, and grown by this share of its height to make up for that.
-SLACK = 0.01
-COARSE = 8
 
 
 def find_leaks(compiled: CompiledLevel) -> list[Finding]:
-    """Holes in the outer wall, wraps whose other side is blocked, and passages narrower than the body."""
+    """Holes in the outer wall, and wraps whose other side is blocked."""
     space = fill_from_start(compiled)
     if not space.filled:
         return []
-    return [*_holes(compiled, space), *_blocked_wraps(compiled, space), *_narrow_passages(compiled, space)]
+    return [*_holes(compiled, space), *_blocked_wraps(compiled, space)]
 
 
 def _holes(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
@@ -199,64 +194,3 @@ def _unrepeated(compiled: CompiledLevel) -> Any:
     resolved = compiled.resolved
     solid = np.array([resolved.meeting(piece) == "solid" for piece in resolved.pieces] or [False])
     return grow_outlines(compiled.placement.only(solid[compiled.placement.piece]), body_of(compiled.level))
-
-
-def _narrow_passages(compiled: CompiledLevel, space: FreeSpace) -> list[Finding]:
-    """Free space that a point gets through and the body does not, open at both of its ends."""
-    level = compiled.level
-    body = body_of(level)
-    size = level.player.shape.size[1]
-    bare = fill_from_start(compiled, Body())
-    covered = _swept(space, body, size)
-    uncovered = bare.reached.difference(covered.buffer(SLACK * size, quad_segs=2))
-    solids = shapely.union_all(outline_polygons(solid_outlines(compiled, Body())))
-    lines = [space.side_line(side) for side in SIDES if space.sides[side] == "wall"]
-    segments = _segments([*lines, *([solids.boundary] if not solids.is_empty else [])])
-    nearby = shapely.STRtree(segments)
-    findings = []
-    for part in getattr(uncovered, "geoms", [uncovered]):
-        if part.area <= (LEAST_GAP * size) ** 2:
-            continue
-        found = nearby.query(part, predicate="dwithin", distance=GIVE * size * 100)
-        rim = shapely.union_all(segments[found]).buffer(GIVE * size * 100)
-        walls = part.boundary.intersection(rim)
-        joined = shapely.line_merge(walls) if walls.geom_type == "MultiLineString" else walls
-        sides = [line for line in getattr(joined, "geoms", [joined]) if line.length > LEAST_GAP * size]
-        mouths = part.boundary.difference(rim)
-        merged = shapely.line_merge(mouths) if mouths.geom_type == "MultiLineString" else mouths
-        open_ends = [line for line in getattr(merged, "geoms", [merged]) if line.length > LEAST_GAP * size]
-        if len(sides) < 2 or len(open_ends) < 2:
-            continue
-        gap = min(one.distance(other) for index, one in enumerate(sides) for other in sides[index + 1 :])
-        if gap <= LEAST_GAP * size:
-            continue
-        place = part.representative_point()
-        width, height = level.player.shape.size
-        message = (
-            f"a passage {gap:.4g} wide at ({place.x:.4g}, {place.y:.4g}) is too narrow for the body ({width:g} by "
-            f"{height:g}); widen it, or close it"
-        )
-        findings.append(Finding("warning", "narrow-passage", "pieces", message, (place.x, place.y)))
-    return findings
-
-
-def _swept(space: FreeSpace, body: Body, size: float) -> Any:
-    """Return what the body covers when its centre is everywhere in the free space.
-
-    The sum of a polygon and a box is the union of the sums of its edges and the box, and of itself moved to a corner.
-    """
-    shape = np.asarray(body_polygon(body, quarter=COARSE).exterior.coords)
-    rims = [room.boundary.simplify(SLACK * size / 4) for room in space.rooms]
-    edges = shapely.get_coordinates(_segments(rims)).reshape(-1, 2, 1, 2)
-    swept = (edges + shape[None, None, :, :]).reshape(len(edges), -1, 2)
-    return shapely.union_all([*space.rooms, *shapely.convex_hull(shapely.multipoints(swept))])
-
-
-def _segments(lines: list[Any]) -> Any:
-    """Return the straight pieces of lines, as an array of lines of two points."""
-    pieces = []
-    for line in lines:
-        for part in getattr(line, "geoms", [line]):
-            points = shapely.get_coordinates(part)
-            pieces.append(np.stack((points[:-1], points[1:]), axis=1))
-    return shapely.linestrings(np.concatenate(pieces)) if pieces else np.array([], dtype=object)

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     import pandas as pd
 
 # Gaps and ledges are found to this share of the body's height.
+# A ledge that is higher by this share than a foot gets that is not lifted is one to which it is.
+LIFTED = 1e-4
 HALVINGS = 34
 # Falls are shown for these multiples of the body's height.
 DROPS = (1, 2, 5, 10)
@@ -61,8 +63,8 @@ def moves(level: Level) -> pd.DataFrame:
 
     Notes
     -----
-    The highest ledge in closed form is the apex and what a round foot still finds ground on. Simulated it can be more:
-    a round foot that meets the corner early is lifted by it.
+    The highest ledge in closed form is the apex and what a round foot still finds ground on. At speed a round foot that
+    meets the corner early is lifted by it: that has no closed form, and is simulated alone.
 
     Examples
     --------
@@ -146,7 +148,9 @@ def _side_moves(level: Level) -> list[Move]:
             rows.append(Move("widest gap", gait, _gap(level, flight, gait), _simulated_gap(level, flight, gait), unit))
         for gait in GAITS:
             ledge = _simulated_ledge(level, flight, gait)
-            rows.append(Move("highest ledge", gait, flight.apex_height + corner_reach(level)[1], ledge, unit))
+            closed = flight.apex_height + corner_reach(level)[1]
+            is_lifted = ledge > closed * (1.0 + LIFTED)
+            rows.append(Move("highest ledge", gait, math.nan if is_lifted else closed, ledge, unit))
     rows += [_stop(level, gait) for gait in GAITS]
     height = level.player.shape.size[1]
     for drop in (height * times for times in DROPS):

@@ -6,7 +6,7 @@ Nothing between two places is looked at: a place that is called out of reach is,
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -65,6 +65,26 @@ class Reach:
                 if to.piece not in found and self._can_board(to) and any(self._is_in_reach(one, to) for one in froms):
                     edge.append(to)
         return found
+
+    def meets(self, reached: set[int], shapes: list[Any], place: Any, around: float) -> bool:
+        """Whether a body that stands on one of some pieces may come to touch shapes, or come near to a place.
+
+        Parameters
+        ----------
+        reached : set of int
+        shapes : list of polygons
+        place : (2,)
+        around : float
+            How near to the place is near enough.
+        """
+        frame, (width, height) = axes(self.compiled), self.compiled.level.player.shape.size
+        points = [np.asarray(shape.exterior.coords) for shape in shapes] + [np.asarray([place])]
+        corners = np.vstack(points) @ frame.T
+        (left, low), (right, high) = corners.min(axis=0) - around, corners.max(axis=0) + around
+        # The head is by its height over what is stood on, and each side by half its width beside the middle.
+        prize = Stand(-1, left - width / 2, right + width / 2, low - height, high, 0.0, True)
+        stands = [stand for stand in self.stands if stand.piece in reached]
+        return any(self._is_in_reach(stand, prize) for stand in stands) or self._is_under_start(prize)
 
     def _can_board(self, stand: Stand) -> bool:
         """Whether something is there to be boarded: what waits for its rider is only where it starts."""

@@ -13,7 +13,7 @@ from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of
 from haptos.study.findings import Finding
 from haptos.study.sampling import LONGEST, MOMENTS, TOGETHER, moments_of, moving_solids, period_of, shapes_at, swept
-from haptos.study.solids import solid_shapes
+from haptos.study.solids import solid_shapes, walls_of
 
 # Overlaps of less than this share of the body's height, squared, are touching.
 TOUCH = 1e-6
@@ -77,6 +77,8 @@ def find_squeezes(compiled: CompiledLevel) -> list[Finding]:
     """Solid pieces that leave the body too little room between them and what stays, where there was enough before."""
     pieces = compiled.resolved.pieces
     names, polygons = _still(compiled)
+    for side, wall in walls_of(compiled).items():
+        names, polygons = [*names, side], [*polygons, wall]
     tree = shapely.STRtree(polygons)
     body = body_of(compiled.level)
     size = compiled.level.player.shape.size[1]

@@ -120,7 +120,7 @@ def _find(run: Run, name: str) -> tuple[str, Rule, int | None]:
     number = 0
     for title, rule in resolved.rules:
         is_ours = run.compiled.cast.resolved.heeds(rule)
-        if name in (rule.name, title, title.split(" ")[0]):
+        if rule.is_called(name) or name in (title, title.split(" ")[0]):
             return title, rule, number if is_ours else None
         number += 1 if is_ours else 0
     names = [rule.name for _, rule in resolved.rules if rule.name]

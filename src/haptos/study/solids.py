@@ -24,6 +24,22 @@ def solid_shapes(compiled: CompiledLevel, one_way: bool = True) -> Placement:
     return compiled.placement.only(wanted[compiled.placement.piece])
 
 
+def walls_of(compiled: CompiledLevel) -> dict[str, Any]:
+    """Return the sides of the bounds that are walls, by name, as slabs outside of them."""
+    import shapely
+
+    bounds = compiled.level.world.bounds
+    if bounds is None:
+        return {}
+    x0, y0, x1, y1 = bounds.corners
+    thick = max(x1 - x0, y1 - y0)
+    slabs = {
+        "left": (x0 - thick, y0, x0, y1), "right": (x1, y0, x1 + thick, y1),
+        "bottom": (x0, y0 - thick, x1, y0), "top": (x0, y1, x1, y1 + thick),
+    }  # fmt: skip
+    return {f"bounds/{side}": shapely.box(*slab) for side, slab in slabs.items() if getattr(bounds, side) == "wall"}
+
+
 def other_gravity(compiled: CompiledLevel) -> Any:
     """Return where gravity is, or may be, another one than the world's: there, slopes are not what they seem."""
     import shapely

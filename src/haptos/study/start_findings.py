@@ -99,6 +99,9 @@ def find_start_faults(compiled: CompiledLevel) -> list[Finding]:
         findings.append(Finding("error", "start-inside", "player.at", message, (x, y)))
     if level.world.view == "side" and not inside and not has_floor(compiled, x, y):
         message = "there is nothing solid below the player's start: it falls at once, and meets no ground"
+        if has_floor(compiled, x, y, upward=True):
+            gravity = ", ".join(f"{part:g}" for part in level.world.gravity)
+            message += f"; gravity [{gravity}] points away from what is solid on the other side: is its sign meant?"
         findings.append(Finding("error", "start-above-nothing", "player.at", message, (x, y)))
     return findings
 
@@ -122,13 +125,16 @@ def solids_around(compiled: CompiledLevel, x: float, y: float) -> list[tuple[Res
     return list(found.values())
 
 
-def has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
-    """Whether the body's shadow, straight down, falls on something solid or on a wall of the bounds."""
+def has_floor(compiled: CompiledLevel, x: float, y: float, upward: bool = False) -> bool:
+    """Whether the body's shadow, straight down or up, falls on something solid or on a wall of the bounds."""
     level = compiled.level
     ux, uy = level.world.up
+    if upward:
+        ux, uy = -ux, -uy
     bounds = level.world.bounds
     if bounds is not None:
-        if getattr(bounds, OPPOSITE[side_above(level)]) in ("wall", "wrap"):
+        side = side_above(level) if upward else OPPOSITE[side_above(level)]
+        if getattr(bounds, side) in ("wall", "wrap"):
             return True
     shapes = shape_polygons(solid_shapes(compiled))
     if not shapes:
@@ -138,5 +144,6 @@ def has_floor(compiled: CompiledLevel, x: float, y: float) -> bool:
     far += math.hypot(union.centroid.x - x, union.centroid.y - y)
     start = body_polygon(body_of(level), x, y)
     end = body_polygon(body_of(level), x - far * ux, y - far * uy)
-    shadow = shapely.MultiPolygon([start, end]).convex_hull
+    # What it touches on the other side, or beside it, is no floor.
+    shadow = shapely.MultiPolygon([start, end]).convex_hull.buffer(-INSIDE * level.player.shape.size[1])
     return len(shapely.STRtree(shapes).query(shadow, predicate="intersects")) > 0

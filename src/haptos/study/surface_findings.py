@@ -1,4 +1,4 @@
-"""Findings about what is stood on: slopes, steps, dead sides, ladder tops, and solids in one another's way."""
+"""Findings about what is stood on: slopes, steps, dead sides, and solids in one another's way."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ import numpy as np
 import shapely
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of
-from haptos.engine.build.facet_tables import ladder_tops
 from haptos.geometry.outlines import grow_outlines
 from haptos.geometry.placement import side_direction
-from haptos.geometry.polygons import body_polygon, outline_polygons, shape_polygons
+from haptos.geometry.polygons import outline_polygons, shape_polygons
 from haptos.level.resolved_piece import ResolvedPiece
 from haptos.study.findings import Finding
 from haptos.study.free_space import fill_from_start
@@ -136,34 +135,6 @@ def _working_side(piece: ResolvedPiece) -> np.ndarray:
     if launch.from_ == "any":
         return np.zeros(2)
     return side_direction(ResolvedPiece(**{**vars(piece), "solid_from": launch.from_}))
-
-
-def find_blocked_ladders(compiled: CompiledLevel) -> list[Finding]:
-    """Ladders at whose top the body would be inside something solid."""
-    findings = []
-    level = compiled.level
-    if level.world.view == "top":
-        return []
-    size = level.player.shape.size[1]
-    tops = ladder_tops(compiled.resolved, compiled.placement)
-    placement = solid_shapes(compiled, one_way=False)
-    shapes = shape_polygons(placement)
-    tree = shapely.STRtree(shapes)
-    for index in range(len(tops.piece)):
-        piece = compiled.resolved.pieces[tops.piece[index]]
-        place = tops.corners(index).mean(axis=0) + tops.side[index] * size / 2
-        body = body_polygon(body_of(level), *place).buffer(-OVERLAP * size)
-        blocking = tree.query(body, predicate="intersects")
-        if len(blocking):
-            other = compiled.resolved.pieces[placement.piece[blocking[0]]]
-            message = (
-                f"its top ends inside '{other.name}': a body that climbs it can't stand there; make it shorter, or "
-                "open a hole"
-            )
-            findings.append(
-                Finding("error", "ladder-top-blocked", piece.place, message, (float(place[0]), float(place[1])))
-            )
-    return findings
 
 
 def find_covered_zones(compiled: CompiledLevel) -> list[Finding]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from collections.abc import Sequence
 from pathlib import Path
@@ -121,8 +122,13 @@ def moves_table(moves: pd.DataFrame, title: str) -> Table:
     for row in rows:
         name = row.quantity if row.quantity != before else ""
         before = row.quantity
-        table.add_row(name, row.gait, f"{row.closed_form:.6g}", f"{row.simulated:.6g}", row.unit)
+        table.add_row(name, row.gait, _number(row.closed_form), f"{row.simulated:.6g}", row.unit)
     return table
+
+
+def _number(value: float) -> str:
+    """Return a number, or that there is none."""
+    return "none" if math.isnan(value) else f"{value:.6g}"
 
 
 def integrators_table(methods: pd.DataFrame, tick_rate: float) -> Table:

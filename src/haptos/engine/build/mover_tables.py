@@ -129,7 +129,7 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
     legs: list[tuple[float, ...]] = []
     knots: list[Floats] = [np.zeros((0, 4))]
     crumbles: list[tuple[float, ...]] = []
-    rules = [rule.name for _, rule in resolved.rules if resolved.heeds(rule)]
+    rules = [rule for _, rule in resolved.rules if resolved.heeds(rule)]
     for row, plan in zip(table, motions.plans, strict=True):
         piece = resolved.pieces[plan.index]
         route, spin, crumble = piece.facet("route"), piece.facet("spin"), piece.facet("crumble")
@@ -152,7 +152,8 @@ def _tables(motions: Motions) -> tuple[Records, Records, Records, Records]:
             if route.waits_for == RIDDEN:
                 row["waits"] = WAITS_TO_BE_RIDDEN
             elif route.waits_for is not None:
-                row["waits"], row["rule"] = WAITS_FOR_A_RULE, rules.index(route.waits_for)
+                row["waits"] = WAITS_FOR_A_RULE
+                row["rule"] = next(number for number, rule in enumerate(rules) if rule.is_called(route.waits_for))
         if spin is not None:
             row["spin"] = math.radians(spin.speed)
             row["pivot_x"], row["pivot_y"] = spin_pivot(piece)

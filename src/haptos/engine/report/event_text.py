@@ -200,7 +200,10 @@ def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit:
     if kind == HURTS:
         if more == MERCY:
             return f"meets {piece}, which does no harm in the mercy time"
-        return f"{piece} takes {amount:.4g} points of health" + (", all of it" if more == math.inf else "")
+        points = "1 point" if amount == 1.0 else f"{amount:.4g} points"
+        return f"{piece} takes {points} of health" + (", all of it" if more == math.inf else "")
+    if kind == FINISHES and not piece:
+        return "a rule finishes the level"
     if kind == COLLECTS and who != PLAYER:
         return f"{who} takes {piece}, worth {amount:g}"
     sentence = EVENTS[kind].sentence

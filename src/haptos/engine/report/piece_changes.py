@@ -177,7 +177,7 @@ def _begun(run: Recorded, index: int, waits_for: str, era: Era) -> float:
         if run.compiled.cast.resolved.heeds(rule):
             last = first + len(rule.do)
             said = np.isin(events["kind"], (SAY, SETS)) & (events["more"] >= first) & (events["more"] < last)
-            if rule.name == waits_for:
+            if rule.is_called(waits_for):
                 return float(events["t"][said].min()) if said.any() else math.inf
             first = last
     return math.inf
