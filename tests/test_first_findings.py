@@ -85,7 +85,7 @@ MISTAKES = {
     ),
     "stops-absolute": (
         {"pieces.lift.route.stops": [[-60, 60], [-60, 100]]},
-        "the first stop (-60, 60) looks like a place in the level, but stops are relative to `at`: it begins at (-120, ",
+        "the first stop (-60, 60) looks like a place in the level, but stops are relative to `at`: it begins at (-120",
     ),
     "first-stop": ({"pieces.lift.route.stops": [[0, 10], [0, 40]]}, "the first stop is (0, 10), not [0, 0]"),
     "respawn-far": (

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import math
+import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -62,7 +64,12 @@ def main() -> None:
         from haptos.usage import is_usage_error, shows_help, usage_sentence
 
         if not is_usage_error(error):
-            raise
+            if os.environ.get("HAPTOS_TRACE"):
+                raise
+            words = f"{type(error).__name__}: {error}".splitlines()[0]
+            print(f"haptos: an error of haptos itself, not of your files: {words} (HAPTOS_TRACE=1 shows where)",
+                  file=sys.stderr)  # fmt: skip
+            sys.exit(UNUSABLE)
         if shows_help(error):
             print(error)
         else:
@@ -155,7 +162,15 @@ def draw(
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="The picture: .png, .svg or .pdf.")] = None,
     gaps: Annotated[bool, typer.Option("--gaps", help="Draw the jumps across gaps as arcs.")] = False,
-    at: Annotated[float | None, typer.Option("--at", min=0.0, help="Draw moving pieces at this time (s).")] = None,
+    at: Annotated[float | None, typer.Option("--at", help="The world and all that has happened then (s).")] = None,
+    begin: Annotated[float | None, typer.Option("--from", help="Show the run from this time on (s).")] = None,
+    end: Annotated[float | None, typer.Option("--to", help="Show the run until this time (s).")] = None,
+    around: Annotated[str | None, typer.Option("--around", help="A piece, player, or x,y: what is around it.")] = None,
+    window: Annotated[str | None, typer.Option("--window", help="A part of the level: left,bottom,right,top.")] = None,
+    layers: Annotated[str | None, typer.Option("--layers", help="Only pieces on these layers: stone,oil.")] = None,
+    names: Annotated[str, typer.Option("--names", help="Names of pieces: all, some or none.")] = "some",
+    size: Annotated[str, typer.Option("--size", help="The sheet in dots: 1280x800.")] = "1280x800",
+    theme: Annotated[str, typer.Option("--theme", help="light or dark.")] = "light",
 ) -> None:
     """Draw a level, and the body's path if there are cues."""
     the_level = _load(level)
@@ -165,9 +180,27 @@ def draw(
     result = _simulate(the_level, _read_cues(cues, the_level)) if cues is not None else None
     from haptos.views.picture import save_picture
 
-    for number, text in save_picture(the_level, result, path, gaps, at):
+    marks = save_picture(
+        the_level, result, path, at=at, begin=begin, end=end, around=around, gaps=gaps, names=names, theme=theme,
+        window=None if window is None else _numbers("--window", window, ",", "left,bottom,right,top"),
+        layers=None if layers is None else tuple(name.strip() for name in layers.split(",")),
+        size=tuple(int(dots) for dots in _numbers("--size", size.lower(), "x", "1280x800")),
+    )  # fmt: skip
+    for number, text in marks:
         print(f"{number:>3}  {text}")
     print(f"picture: {path}")
+
+
+def _numbers(option: str, text: str, sign: str, example: str) -> tuple[float, ...]:
+    """Return the numbers of an option, as many as its example has."""
+    parts = text.split(sign)
+    try:
+        numbers = tuple(float(part) for part in parts)
+    except ValueError:
+        numbers = ()
+    if len(numbers) != len(example.split(sign)) or not all(math.isfinite(number) for number in numbers):
+        raise HaptosError(f"{option}: found '{text}', expected {example}")
+    return numbers
 
 
 @app.command()

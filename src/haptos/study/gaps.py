@@ -15,6 +15,7 @@ from haptos.geometry.polygons import shape_polygons
 from haptos.level.level import Level
 from haptos.level.shapes import half_extents
 from haptos.study.ballistics import GAITS, Flight, corner_reach, gait_speed
+from haptos.study.obstructions import in_the_way, name_at
 from haptos.study.solids import solid_shapes
 from haptos.study.surfaces import NEAR, Place, axes, open_surfaces, places_to_stand
 
@@ -38,6 +39,7 @@ class Gap(NamedTuple):
     needs : how much higher the jump would have to be, where it is not high enough; zero otherwise
     at, to : the two edges, (x, y)
     ahead, up : the speeds at which the body leaves
+    blocked_by : what stays in the way of a jump that would clear it; nothing if nothing does
     """
 
     start: str
@@ -51,6 +53,7 @@ class Gap(NamedTuple):
     to: tuple[float, float]
     ahead: float
     up: float
+    blocked_by: str
 
 
 class Leap(NamedTuple):
@@ -64,8 +67,8 @@ class Leap(NamedTuple):
 def gaps(level: Level) -> pd.DataFrame:
     """Return the gaps between neighbouring places to stand, with the margin of every gait.
 
-    The body jumps off the very edge at full speed and holds jump; a launcher at the edge throws it. Nothing between the
-    edges is looked at.
+    The body jumps off the very edge at full speed and holds jump; a launcher at the edge throws it. What stays, and is
+    solid from all sides, is looked for along its way.
 
     Parameters
     ----------
@@ -74,8 +77,8 @@ def gaps(level: Level) -> pd.DataFrame:
     Returns
     -------
     DataFrame
-        A row a gap, direction and gait: start, goal, gap, rise, gait, margin, needs, at, to, ahead, up; lengths in the
-        level's unit.
+        A row a gap, direction and gait: start, goal, gap, rise, gait, margin, needs, at, to, ahead, up, blocked_by;
+        lengths in the level's unit.
 
     Raises
     ------
@@ -152,9 +155,10 @@ def _cross(compiled: CompiledLevel, flight: Flight, start: Place, goal: Place, w
     if gap <= NEAR * size:
         return []
     frame = axes(compiled)
+    ends = ((start, leaves, -1 if way > 0 else 0, -way), (goal, lands, 0 if way > 0 else -1, way))
     names = [
-        compiled.resolved.pieces[place.surfaces[-1 if (way > 0) == (place is start) else 0].piece].name
-        for place in (start, goal)
+        name_at(compiled, place.surfaces[number].piece, frame.T @ np.array(edge), inward)
+        for place, edge, number, inward in ends
     ]
     rows = []
     for leap in _leaps(compiled, start, way):
@@ -164,6 +168,7 @@ def _cross(compiled: CompiledLevel, flight: Flight, start: Place, goal: Place, w
             Gap(
                 names[0], names[1], gap, rise, leap.gait, margin, needs, (float(at[0]), float(at[1])),
                 (float(to[0]), float(to[1])), leap.ahead, leap.up,
+                in_the_way(compiled, flight, leap, (leaves, way), gap, rise) if margin >= 0 and needs == 0 else "",
             )
         )  # fmt: skip
     return rows

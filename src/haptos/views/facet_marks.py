@@ -26,12 +26,12 @@ MOST_RUNGS = 60
 INWARD = 6
 
 
-def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
-    """Draw what the facets of a level's pieces look like, over their shapes."""
+def draw_facets(ax: Any, compiled: CompiledLevel, colours: dict[str, str], hidden: frozenset[int]) -> None:
+    """Draw what the facets of a level's pieces look like, over their shapes, but those of what is hidden."""
     _draw_live_edges(ax, compiled, colours)
     size = max(compiled.level.player.shape.size)
     for index, piece in enumerate(compiled.resolved.pieces):
-        if compiled.resolved.meeting(piece) == "nothing":
+        if index in hidden or compiled.resolved.meeting(piece) == "nothing":
             continue
         shapes = compiled.placement.only(compiled.placement.piece == index)
         if piece.facet("ladder") is not None:

@@ -40,18 +40,49 @@ def spread(
 def _place(
     point: tuple[float, float], width: float, height: float, taken: list[Box], inside: Box
 ) -> tuple[float, float]:
-    best = point
-    for step in range(1, STEPS):
+    """Return a place that is free, or the point itself if there is none near."""
+    found = _free(point, width, height, taken, inside, range(1, STEPS)) or point
+    taken.append(_box(found, width, height))
+    return found
+
+
+def room_for(
+    point: tuple[float, float], width: float, height: float, taken: list[Box], inside: Box, steps: int
+) -> tuple[float, float] | None:
+    """Return a centre for a label at a point or near it, clear of all others; None where there is no room.
+
+    Examples
+    --------
+    >>> room_for((50, 50), 10, 10, [(0, 0, 100, 100)], (0, 0, 100, 100), 3) is None
+    True
+    """
+    found = _free(point, width, height, taken, inside, range(steps))
+    if found is not None:
+        taken.append(_box(found, width, height))
+    return found
+
+
+def _free(
+    point: tuple[float, float], width: float, height: float, taken: list[Box], inside: Box, steps: range
+) -> tuple[float, float] | None:
+    # A label that is much wider than high is moved by less than its width at a time.
+    wide = min(width, 3.0 * height)
+    for step in steps:
         for direction in DIRECTIONS:
-            x = point[0] + math.cos(direction) * step * width * 0.9
+            x = point[0] + math.cos(direction) * step * wide * 0.9
             y = point[1] + math.sin(direction) * step * height * 0.9
-            box = (x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+            box = _box((x, y), width, height)
             within = box[0] >= inside[0] and box[1] >= inside[1] and box[2] <= inside[2] and box[3] <= inside[3]
             if within and not any(_overlap(box, other) for other in taken):
-                taken.append(box)
                 return (x, y)
-    taken.append((best[0] - width / 2, best[1] - height / 2, best[0] + width / 2, best[1] + height / 2))
-    return best
+            if step == 0:
+                break
+    return None
+
+
+def _box(centre: tuple[float, float], width: float, height: float) -> Box:
+    x, y = centre
+    return (x - width / 2, y - height / 2, x + width / 2, y + height / 2)
 
 
 def _overlap(one: Box, other: Box) -> bool:

@@ -11,8 +11,8 @@ from haptos.engine.build.compile_level import CompiledLevel
 from haptos.study.ballistics import Flight
 from haptos.study.gaps import Gap, find_gaps
 from haptos.study.surfaces import axes
-from haptos.views.labels import spread
-from haptos.views.palette import CLEARED, MISSED
+from haptos.views.labels import Box, spread
+from haptos.views.palette import CLEARED, MISSED, PAPER
 
 SAMPLES = 40
 # A number takes this many dots.
@@ -20,26 +20,31 @@ MARK = 11.0
 STYLES: dict[str, Any] = {"walk": (0, (2, 1.5)), "sprint": "-", "launch": (0, (6, 2))}
 
 
-def draw_gaps(ax: Any, compiled: CompiledLevel, first: int) -> list[Gap]:
-    """Draw the arc of every gait from edge to edge, numbered from `first` on, and return the gaps."""
+def draw_gaps(ax: Any, compiled: CompiledLevel, first: int, taken: list[Box]) -> list[Gap]:
+    """Draw the arc of every gait from edge to edge, numbered from `first` on where nothing is, and return the gaps."""
     rows = find_gaps(compiled)
     flight = Flight(compiled.level)
     frame = axes(compiled)
     tops = []
     for row in rows:
         points = _arc(flight, row, frame)
-        ok = row.needs == 0 and row.margin >= 0
+        ok = row.needs == 0 and row.margin >= 0 and not row.blocked_by
         ax.plot(
             points[:, 0], points[:, 1], color=CLEARED if ok else MISSED, linestyle=STYLES[row.gait], linewidth=1.3,
             zorder=7.5,
         )  # fmt: skip
         tops.append(tuple(ax.transData.transform(points[np.argmax(points @ frame[1])])))
     box = ax.get_window_extent()
-    places = spread(tops, MARK, MARK, [], (box.x0, box.y0, box.x1, box.y1))
+    places = spread(tops, MARK, MARK, taken, (box.x0, box.y0, box.x1, box.y1))
     for number, (place, row) in enumerate(zip(places, rows, strict=True), start=first):
         x, y = ax.transData.inverted().transform(place)
-        colour = CLEARED if row.needs == 0 and row.margin >= 0 else MISSED
-        ax.text(x, y, str(number), fontsize=7, ha="center", va="center", color=colour, zorder=9)
+        colour = CLEARED if row.needs == 0 and row.margin >= 0 and not row.blocked_by else MISSED
+        top = ax.transData.inverted().transform(tops[number - first])
+        ax.plot((top[0], x), (top[1], y), color=colour, linewidth=0.5, zorder=7.4)
+        ax.text(
+            x, y, str(number), fontsize=7, ha="center", va="center", color=colour, zorder=9, clip_on=True,
+            bbox={"boxstyle": "round,pad=0.08", "facecolor": PAPER, "edgecolor": "none", "alpha": 0.8},
+        )  # fmt: skip
     return rows
 
 
@@ -48,7 +53,8 @@ def gap_text(row: Gap, unit: str) -> str:
     if row.needs > 0:
         return f"{row.start} → {row.goal}, {row.gait}: too high by {row.needs:.3g} {unit}"
     word = "cleared by" if row.margin >= 0 else "missed by"
-    return f"{row.start} → {row.goal}, {row.gait}: {word} {abs(row.margin):.3g} {unit}"
+    blocked = f", {row.blocked_by} in the way" if row.blocked_by else ""
+    return f"{row.start} → {row.goal}, {row.gait}: {word} {abs(row.margin):.3g} {unit}{blocked}"
 
 
 def _arc(flight: Flight, row: Gap, frame: Any) -> Any:

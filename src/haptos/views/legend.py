@@ -1,4 +1,4 @@
-"""The legend beside the picture: what its looks mean, and the numbered marks."""
+"""The legend of a picture: what its looks mean, and the numbered marks."""
 
 from __future__ import annotations
 
@@ -7,12 +7,19 @@ from typing import Any
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.run import Run
 from haptos.level.world import SIDES
+from haptos.views.labels import Box
 from haptos.views.leaps import STYLES
 from haptos.views.motion import ROUTE
 from haptos.views.palette import CLEARED, FAINT, INK, MISSED, PAPER, PLAYER, layer_colours
+from haptos.views.sheet import COLUMN, Layout, Shown
+from haptos.views.signs import sign_handles
 
-# The lines of the legend are at least this far apart, as a share of the figure's height.
-LEAST_LINE = 0.0125
+# The lines of the legend are so far apart, inches: the first of these at which all have room.
+STEPS = (0.168, 0.15, 0.135, 0.12, 0.105)
+# A letter's width, dots, for each point of its size.
+LETTER = 0.86
+# The scale of speed takes so much of a wide sheet.
+SCALE = 0.27
 ROUTE_TEXT = "a route; outlines: the piece at its stops"
 _MEANING = {"solid": "solid to the player", "overlap": "only felt", "nothing": "ignored"}
 
@@ -23,14 +30,15 @@ def draw_legend(
     compiled: CompiledLevel,
     run: Run | None,
     marks: list[tuple[int, str]],
-    gaps: bool,
-    at: float | None,
+    shown: Shown,
+    layout: Layout,
 ) -> None:
-    """Write beside the picture what its looks mean, and the numbered marks."""
+    """Write beside the level, or below it, what its looks mean, and the numbered marks."""
     from matplotlib.collections import LineCollection
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
 
+    at = shown.at
     resolved = compiled.resolved
     colours = layer_colours(resolved.contacts.layers, resolved.player_layer)
     # What the table says of a layer; single pieces may be switched off, and are drawn so.
@@ -58,7 +66,7 @@ def draw_legend(
     if any(piece.facet("crumble") is not None for piece in resolved.pieces):
         style = {"color": FAINT, "marker": (3, 0, 0), "markersize": 4, "linewidth": 1.4}
         handles.append(Line2D([], [], label="a crack: gives way when it is touched", **style))
-    handles += _stakes_handles(compiled)
+    handles += [*sign_handles(compiled), *_stakes_handles(compiled)]
     if run is not None and len(run.flight_records):
         style = {"color": FAINT, "linewidth": 0.7, "marker": "o", "markerfacecolor": "none", "markersize": 6}
         where = "its last place" if at is None else f"where it is at {at:g} s"
@@ -70,7 +78,7 @@ def draw_legend(
             Line2D([], [], color=PLAYER, linestyle=(0, (4, 2)), linewidth=1.2, label="the player is lost here")
         )
     handles.append(Patch(edgecolor=PLAYER, facecolor="none", label=_body_text(run, at)))
-    if gaps:
+    if shown.gaps:
         handles += [
             Line2D([], [], color=INK, linestyle=style, linewidth=1.2, label=f"a jump across a gap: {gait}")
             for gait, style in STYLES.items()
@@ -79,23 +87,32 @@ def draw_legend(
             Line2D([], [], color=CLEARED, linewidth=2, label="clears it"),
             Line2D([], [], color=MISSED, linewidth=2, label="misses it"),
         ]
+    left, bottom, width, height = layout.legend
+    top = bottom + height
     legend = figure.legend(
-        handles=handles, loc="upper left", bbox_to_anchor=(0.735, 0.94), fontsize=8, frameon=False, labelcolor=INK
-    )
+        handles=handles, loc="upper left", bbox_to_anchor=(left, top), fontsize=8, frameon=False, labelcolor=INK,
+        ncols=layout.columns, borderaxespad=0.0, columnspacing=1.2, handleheight=1.1, labelspacing=0.5,
+    )  # fmt: skip
     figure.draw_without_rendering()
-    bottom = legend.get_window_extent().y0 / figure.bbox.height
+    extent = legend.get_window_extent()
+    below, legend_right = (extent.y0 / figure.bbox.height, extent.x1 / figure.bbox.width) if handles else (top, left)
     if run is None:
-        _list_marks(figure, bottom - 0.02, marks)
+        _list_marks(figure, (left, bottom, width, top - bottom), (legend_right, below - 0.02 - bottom), marks)
         return
     path = next(
         lines for lines in ax.collections if isinstance(lines, LineCollection) and lines.get_array() is not None
     )
-    scale_top = bottom - 0.035
-    bar = figure.add_axes((0.745, scale_top - 0.014, 0.2, 0.014))
+    inch = 1.0 / (figure.bbox.height / figure.dpi)
+    scale_top = below - 0.28 * inch
+    bar = figure.add_axes((left + 0.01, scale_top - 0.11 * inch, min(0.2, 0.9 * width), 0.11 * inch))
     colour_bar = figure.colorbar(path, cax=bar, orientation="horizontal")
     colour_bar.set_label(f"speed ({compiled.level.world.length_unit}/s), a dot every 0.1 s", fontsize=8, color=INK)
     bar.tick_params(labelsize=7, colors=INK)
-    _list_marks(figure, scale_top - 0.085, marks)
+    free = scale_top - 0.68 * inch
+    if layout.columns > 1 and width > 0.5:
+        # Beside the scale there is room too.
+        left, width, free = left + SCALE, width - SCALE, below - 0.02
+    _list_marks(figure, (left, bottom, width, top - bottom), (legend_right, free - bottom), marks)
 
 
 def _stakes_handles(compiled: CompiledLevel) -> list[Any]:
@@ -111,28 +128,46 @@ def _stakes_handles(compiled: CompiledLevel) -> list[Any]:
         handles.append(Line2D([], [], color=INK, linestyle=":", linewidth=1.1, label="it comes to a player so near"))
     if len(stakes.pickups):
         handles.append(Line2D([], [], color=INK, markersize=5, label="it is taken by a player so near", **circle))
-    if len(stakes.harms):
-        handles.append(Line2D([], [], color=MISSED, linestyle="none", marker="^", markersize=5, label="it hurts"))
     if len(stakes.checkpoints):
         style: dict[str, Any] = {"color": PLAYER, "linestyle": (0, (3, 2)), "linewidth": 1.1}
         handles.append(Line2D([], [], label="where the player comes back", **style))
-    if len(stakes.finishes):
-        style = {"color": INK, "linestyle": "none", "marker": "$\u25a9$", "markersize": 7}
-        handles.append(Line2D([], [], label="the finish", **style))
     return handles
 
 
-def _list_marks(figure: Any, top: float, marks: list[tuple[int, str]]) -> None:
-    """Write the numbered marks below one another, smaller where there are many; what does not fit is counted."""
-    most = int((top - 0.03) / LEAST_LINE)
-    if len(marks) > most:
-        marks = [*marks[: most - 1], (most, f"and {len(marks) - most + 1} more in the table")]
-    step = min(0.021, (top - 0.03) / max(len(marks), 1))
-    for index, (number, text) in enumerate(marks):
-        y = top - index * step
-        size = 7.5 if step >= 0.018 else 6.2
-        figure.text(0.742, y, f"{number}", fontsize=size, ha="right", va="top", color=FAINT)
-        figure.text(0.75, y, _shorten(text, 52 if size > 7 else 62), fontsize=size, ha="left", va="top", color=INK)
+def _list_marks(figure: Any, region: Box, beside: tuple[float, float], marks: list[tuple[int, str]]) -> None:
+    """Write the numbered marks in columns, smaller where there are many; what does not fit is counted.
+
+    Parameters
+    ----------
+    figure : Figure
+    region : (left, bottom, width, height)
+    beside : (right, height)
+        Where the lines of the legend end; columns that begin before that have this height alone.
+    marks : list
+    """
+    left, bottom, width, height = region
+    wide, tall = figure.bbox.width / figure.dpi, figure.bbox.height / figure.dpi
+    columns = max(1, int(width * wide / COLUMN))
+    begins = [left + width / columns * number for number in range(columns)]
+    heights = [height if begin > beside[0] else beside[1] for begin in begins]
+    step = next((one for one in STEPS if sum(_lines(high, tall, one) for high in heights) >= len(marks)), STEPS[-1])
+    rooms = [_lines(high, tall, step) for high in heights]
+    if len(marks) > sum(rooms):
+        kept = max(sum(rooms) - 1, 0)
+        marks = [*marks[:kept], (kept + 1, f"and {len(marks) - kept} more in the table")]
+    size = 7.5 if step >= 0.14 else 6.2
+    letters = int(width / columns * figure.bbox.width / (size * LETTER)) - 4
+    rest = iter(marks)
+    for begin, high, room in zip(begins, heights, rooms, strict=True):
+        for line, (number, text) in zip(range(room), rest, strict=False):
+            y = bottom + high - step / tall * line
+            figure.text(begin + 0.016, y, f"{number}", fontsize=size, ha="right", va="top", color=FAINT)
+            figure.text(begin + 0.021, y, _shorten(text, letters), fontsize=size, ha="left", va="top", color=INK)
+
+
+def _lines(height: float, tall: float, step: float) -> int:
+    """Return how many lines a column of a height has room for."""
+    return max(int(height * tall / step), 0)
 
 
 def _body_text(run: Run | None, at: float | None) -> str:

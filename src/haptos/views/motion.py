@@ -10,13 +10,14 @@ import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.report.piece_poses import Motion, pose_tables_of
-from haptos.engine.report.replay import placement_at
+from haptos.engine.report.replay import GONE, piece_motions, placement_at
 from haptos.engine.run import Run
 from haptos.geometry.placement import spin_pivot
 from haptos.geometry.polygons import shape_polygons
 from haptos.geometry.ways import way_of
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.roster import MOTIONS
+from haptos.views.objective_marks import TOOTH, draw_teeth
 from haptos.views.palette import INK, PAPER
 
 ROUTE = (0, (5, 3))
@@ -32,33 +33,51 @@ TEETH = 9
 Box = tuple[float, float, float, float]
 
 
-def at_time(compiled: CompiledLevel, t: float, run: Run | None = None) -> CompiledLevel:
+def at_time(
+    compiled: CompiledLevel, t: float, run: Run | None = None
+) -> tuple[CompiledLevel, frozenset[int]]:  # fmt: skip
     """Return a compiled level, for drawing, whose pieces are where they are at a time, in a run if there is one.
 
-    What is gone then has no shape.
+    What is gone then has no shape; its number is among those that are returned besides.
     """
-    resolved, origins = compiled.resolved, compiled.origins
+    resolved, origins = compiled.resolved, compiled.origins.copy()
+    gone: set[int] = set()
     if run is not None:
         placement, angles = placement_at(run, t)
+        tick = min(round(t * run.level.world.tick_rate), len(run.track_records) - 1)
+        rows = piece_motions(run, tick, tick + 1)
+        numbers = {piece.name: index for index, piece in enumerate(resolved.pieces)}
+        for name, x, y, state in zip(rows["piece"], rows["x"], rows["y"], rows["state"], strict=True):
+            index = numbers.get(name, -1)
+            if index < 0:
+                continue
+            if state == GONE:
+                gone.add(index)
+                placement = placement.only(placement.piece != index)
+            elif index not in resolved.moving:
+                # A pickup that comes; all others are there already.
+                placement = placement.carried(index, origins[index], np.array([x, y]) - origins[index], 0.0)
+            origins[index] = x, y
     else:
         placement, angles = compiled.placement, {}
         for index, motion in pose_tables_of(compiled.level).motions(range(len(origins)), [t]).items():
             angles[index] = float(motion.angle[0])
-            placement = placement.carried(index, origins[index], motion.offset[0], angles[index])
+            placement = placement.carried(index, compiled.origins[index], motion.offset[0], angles[index])
+            origins[index] = compiled.origins[index] + motion.offset[0]
     pieces = list(resolved.pieces)
     for index, angle in angles.items():
         pieces[index] = replace(pieces[index], turn=pieces[index].turn + float(np.degrees(angle)))
     turned = copy.copy(resolved)
     turned.pieces = tuple(pieces)
-    return replace(compiled, placement=placement, resolved=turned)
+    return replace(compiled, placement=placement, resolved=turned, origins=origins), frozenset(gone)
 
 
-def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
-    """Draw the ways of what moves, with ghosts of it, and what it turns about."""
+def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str], hidden: frozenset[int]) -> None:
+    """Draw the ways of what moves and is not hidden, with ghosts of it, and what it turns about."""
     from matplotlib.patches import Polygon
 
     for index, piece in enumerate(compiled.resolved.pieces):
-        if not any(name in piece.facets for name in ("route", "spin")):
+        if index in hidden or not any(name in piece.facets for name in ("route", "spin")):
             continue
         origin = compiled.origins[index]
         if piece.facet("route") is not None:
@@ -73,12 +92,13 @@ def draw_motions(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> N
             )  # fmt: skip
 
 
-def draw_flights(ax: Any, run: Run, colours: dict[str, str], at: float | None) -> None:
+def draw_flights(ax: Any, run: Run, colours: dict[str, str], at: float | None, last: int | None = None) -> None:
     """Draw the ways of what flew, and what was made where it is at a time, or, without one, where it was last."""
     from matplotlib.collections import LineCollection
     from matplotlib.patches import Polygon
 
     compiled, rows = run.compiled, run.flight_records
+    rows = rows if last is None else rows[rows["tick"] < last]
     movers = compiled.tables.movers
     if movers is None or not len(rows):
         return
@@ -97,24 +117,26 @@ def draw_flights(ax: Any, run: Run, colours: dict[str, str], at: float | None) -
         ax.add_collection(LineCollection(list(steps[whole]), colors=colour, linewidths=0.7, alpha=0.55, zorder=1.7))
         if piece < authored:
             continue
-        last = np.append(np.diff(own["tick"]) > 1, True)
-        shown = own[last] if tick is None else own[own["tick"] == tick]
+        ends = np.append(np.diff(own["tick"]) > 1, True)
+        shown = own[ends] if tick is None else own[own["tick"] == tick]
         look = {"color": colour, "linewidth": 0.8, "alpha": 0.8, "zorder": 2.1}
         look |= {"fill": tick is not None, "linestyle": "-" if tick is not None else GHOST}
         for row in shown:
-            for corners in _made_at(compiled, piece, row):
+            for number, corners in _made_at(compiled, piece, row):
                 ax.add_artist(Polygon(corners, closed=True, **look))
+                if resolved.pieces[number].facet("harm") is not None:
+                    draw_teeth(ax, corners, TOOTH * run.level.player.shape.size[1])
 
 
-def _made_at(compiled: CompiledLevel, piece: int, row: Any) -> list[Any]:
-    """Return the outlines of something that was made, where a row of the record says."""
+def _made_at(compiled: CompiledLevel, piece: int, row: Any) -> list[tuple[int, Any]]:
+    """Return the outlines of something that was made, with the piece of each, where a row of the record says."""
     found = []
     offset = np.array([row["x"], row["y"]])
     for number in (piece, *_fixed_to(compiled.cast.resolved, piece)):
         shapes = compiled.shapes.only(compiled.shapes.piece == number)
         grown = shapes._replace(points=row["scale"] * shapes.points, radius=row["scale"] * shapes.radius)
         placed = grown.carried(number, np.zeros(2), offset, float(row["angle"]))
-        found += [np.asarray(polygon.exterior.coords) for polygon in shape_polygons(placed)]
+        found += [(number, np.asarray(polygon.exterior.coords)) for polygon in shape_polygons(placed)]
     return found
 
 

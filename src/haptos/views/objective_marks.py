@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import shapely
 
 from haptos.engine.build.compile_level import CompiledLevel, body_of
 from haptos.geometry.polygons import body_polygon, shape_polygons
@@ -17,32 +18,34 @@ MOST_TEETH = 80
 CHEQUERS = 3
 
 
-def draw_stakes(ax: Any, compiled: CompiledLevel, colours: dict[str, str]) -> None:
-    """Draw what can be taken, what hurts, what saves and what ends the level, over their shapes."""
+def draw_stakes(ax: Any, compiled: CompiledLevel, colours: dict[str, str], hidden: frozenset[int]) -> None:
+    """Draw what can be taken, what hurts, what saves and what ends the level, over their shapes, but what is hidden."""
     stakes = compiled.tables.stakes
     if stakes is None:
         return
     pieces = compiled.resolved.pieces
     height = compiled.level.player.shape.size[1]
+    shown = {index for index in range(len(pieces)) if index not in hidden}
     for row in stakes.pickups:
-        if int(row["piece"]) < len(pieces):
-            _draw_reach(ax, row, colours[pieces[int(row["piece"])].layer])
+        if int(row["piece"]) in shown:
+            _draw_reach(ax, row, compiled.origins[int(row["piece"])], colours[pieces[int(row["piece"])].layer])
     for row in stakes.harms:
-        if int(row["piece"]) < len(pieces):
-            _draw_teeth(ax, compiled, int(row["piece"]), TOOTH * height)
+        if int(row["piece"]) in shown:
+            for shape in shape_polygons(compiled.placement.only(compiled.placement.piece == int(row["piece"]))):
+                draw_teeth(ax, shape.exterior.coords, TOOTH * height)
     for row in stakes.checkpoints:
-        if int(row["piece"]) < len(pieces):
+        if int(row["piece"]) in shown:
             _draw_return(ax, compiled, pieces[int(row["piece"])].at, float(row["x"]), float(row["y"]))
     for row in stakes.finishes:
-        if int(row["piece"]) < len(pieces):
+        if int(row["piece"]) in shown:
             _draw_chequers(ax, compiled, int(row["piece"]))
 
 
-def _draw_reach(ax: Any, row: Any, colour: str) -> None:
+def _draw_reach(ax: Any, row: Any, at: Any, colour: str) -> None:
     """Draw how far from the player's shape a pickup comes, and is taken: dotted, and drawn through."""
     from matplotlib.patches import Circle
 
-    place = (float(row["x"]), float(row["y"]))
+    place = (float(at[0]), float(at[1]))
     if row["attract"] > 0:
         ax.add_artist(
             Circle(place, row["attract"], fill=False, edgecolor=colour, linestyle=":", linewidth=1.1, zorder=2.6)
@@ -51,22 +54,20 @@ def _draw_reach(ax: Any, row: Any, colour: str) -> None:
         ax.add_artist(Circle(place, row["collect"], fill=False, edgecolor=INK, linewidth=0.9, zorder=2.7))
 
 
-def _draw_teeth(ax: Any, compiled: CompiledLevel, index: int, width: float) -> None:
+def draw_teeth(ax: Any, outline: Any, width: float) -> None:
     """Draw teeth along the outline of what hurts."""
-    for shape in shape_polygons(compiled.placement.only(compiled.placement.piece == index)):
-        ring = shape.exterior
-        count = int(min(max(ring.length / width, 6), MOST_TEETH))
-        at = np.linspace(0.0, ring.length, count, endpoint=False)
-        step = ring.length / count
-        corners = []
-        for here in at:
-            corners.append(ring.interpolate(here).coords[0])
-            before, after = ring.interpolate(here), ring.interpolate((here + step) % ring.length)
-            along = np.array([after.x - before.x, after.y - before.y])
-            out = np.array([along[1], -along[0]]) * (1.0 if ring.is_ccw else -1.0)
-            corners.append(tuple(np.array([before.x, before.y]) + along / 2 + 0.6 * out))
-        x, y = np.array([*corners, corners[0]]).T
-        ax.plot(x, y, color=MISSED, linewidth=1.1, zorder=3.3, solid_joinstyle="miter")
+    ring = shapely.LinearRing(outline)
+    count = int(min(max(ring.length / width, 6), MOST_TEETH))
+    step = ring.length / count
+    corners = []
+    for here in np.linspace(0.0, ring.length, count, endpoint=False):
+        before, after = ring.interpolate(here), ring.interpolate((here + step) % ring.length)
+        corners.append((before.x, before.y))
+        along = np.array([after.x - before.x, after.y - before.y])
+        out = np.array([along[1], -along[0]]) * (1.0 if ring.is_ccw else -1.0)
+        corners.append(tuple(np.array([before.x, before.y]) + along / 2 + 0.6 * out))
+    x, y = np.array([*corners, corners[0]]).T
+    ax.plot(x, y, color=MISSED, linewidth=1.1, zorder=3.3, solid_joinstyle="miter")
 
 
 def _draw_return(ax: Any, compiled: CompiledLevel, at: tuple[float, float], x: float, y: float) -> None:

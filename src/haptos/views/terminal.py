@@ -179,6 +179,8 @@ def _margin_text(row: Any, unit: str) -> Text:
         return Text(f"too high by {row.needs:.4g} {unit}", style="red")
     if row.margin < 0:
         return Text(f"missed by {-row.margin:.4g} {unit}", style="red")
+    if row.blocked_by:
+        return Text(f"cleared by {row.margin:.4g} {unit}, but {row.blocked_by} is in the way", style="yellow")
     return Text(f"cleared by {row.margin:.4g} {unit}", style="green")
 
 
