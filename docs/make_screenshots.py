@@ -62,7 +62,7 @@ LEAKY = (
         "#.......................................................................\n",
     ),
     ('right = "wall"', 'right = "open"'),
-    ('piece = "door lamp"', 'piece = "door lmap"'),
+    ('piece = "door lamp"', 'piece = "#lit"'),
 )
 
 
