@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+import haptos
+
 EXAMPLES = Path(__file__).parent.parent / "examples"
 SAYS = {
     "shapes": ["a ray straight down over the brazier meets Hit(piece='brazier'"],
@@ -71,3 +73,23 @@ def test_example(name):
     assert done.returncode == 0, done.stderr
     for words in SAYS[name]:
         assert words in done.stdout
+
+
+LEVELS = sorted(path for path in (EXAMPLES / "levels").glob("*.toml") if ".cues" not in path.name)
+
+
+@pytest.mark.parametrize("file", LEVELS, ids=lambda path: path.stem)
+def test_the_cues_of_a_level_lead_to_its_end_by_waiting_for_what_they_need(file):
+    level = haptos.load(file)
+    assert {one.severity for one in haptos.check(level)} <= {"note"}
+    cues = haptos.load_cues(file.with_suffix(".cues.toml"), level.unit_table())
+    assert cues.waits
+    run = haptos.simulate(level, cues)
+    assert run.summary()["finished"], run
+    # What they came to leads there too, without waiting for anything.
+    assert run.plain_cues.waits is False
+    assert haptos.simulate(level, run.plain_cues).track.equals(run.track)
+
+
+def test_the_levels_of_the_examples_are_here():
+    assert len(LEVELS) == 4

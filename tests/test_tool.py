@@ -13,7 +13,8 @@ import pytest
 from PIL import Image
 
 import haptos
-from haptos.demo import demo_file
+from haptos import cli
+from haptos.demo import DEMO_SHEETS, demo_file
 
 ROOM = str(demo_file("first-room.toml"))
 SHEET = str(demo_file("gets-through.toml"))
@@ -23,8 +24,9 @@ def test_new_writes_a_level_that_runs_and_never_overwrites(tool, tmp_path):
     file = tmp_path / "room.toml"
     assert tool("new", file)[0] == 0
     assert tool("check", file)[0] == 0
-    code, out, _ = tool("run", file, "right 1.2 s, right+jump 0.2 s, wait 1 s")
-    assert (code, "A first room" in out, "jump" in out) == (0, True, True)
+    code, out, _ = tool("run", file, cli.STARTER_CUES)
+    assert (code, "A first room" in out, "the lamplighter stands in the light" in out) == (0, True, True)
+    assert "too_late" not in out
     file.write_text("mine")
     code, _, err = tool("new", file)
     assert (code, file.read_text()) == (2, "mine")
@@ -108,9 +110,17 @@ def test_labels_and_paths_of_the_demo_command(tool, tmp_path):
         str(path.relative_to(tmp_path / "demo")) for path in Path(tmp_path / "demo").rglob("*") if path.is_file()
     }
     assert {"over-the-pit/pieces.csv", "across-the-loft/picture.png", "through-the-embers/pieces.csv"} <= written
-    assert "is squeezed by press" in out
     assert {"gets-through/picture.png", "falls-short/track.csv", "falls-short/events.csv"} <= written
+    # One screen: a line for each room and cue sheet, and what to try next.
+    assert len(out.splitlines()) < 24
+    for room, sheets in DEMO_SHEETS.items():
+        assert room in out
+        assert all(sheet in out for sheet in sheets)
+    code, out, _ = tool("demo", "lift-shaft", "--out", tmp_path / "shaft")
+    assert code == 0
+    assert "is squeezed by press" in out
     assert "widest gap" in out
+    assert "no room of the demo is called 'shaft'" in tool("demo", "shaft", "--out", tmp_path / "none")[2]
 
 
 HALL = str(demo_file("stair-hall.toml"))

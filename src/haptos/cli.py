@@ -22,6 +22,11 @@ if TYPE_CHECKING:
     from haptos.level.cues import Cues
     from haptos.level.level import Level
 
+# What leads through the level that `new` writes, to its lamp.
+STARTER_CUES = (
+    'right until x > 140, right+jump until land shelf, right until ledge, right+jump until land "far shelf", '
+    "wait 0.3 s"
+)
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
 # As a shell says it of what was interrupted.
 INTERRUPTED = 130
@@ -34,7 +39,6 @@ app = typer.Typer(
     name="haptos",
     help="Simulate how a player body moves and collides in a platforming level, and say what it did and why.",
     no_args_is_help=True,
-    add_completion=False,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
 )
@@ -320,7 +324,7 @@ def new(file: Annotated[Path, typer.Argument(help="The level file to write, .tom
         raise HaptosError(f"{file}: exists already, and is left as it is; expected a new name")
     write_text(file, (files("haptos.files") / "starter.toml").read_text(encoding="utf-8"))
     print(f"level: {file}")
-    print(f'next:  haptos run {file} "right 1.2 s, right+jump 0.2 s, wait 1 s"')
+    print(f"next:  haptos run {file} '{STARTER_CUES}'")
 
 
 @app.command()
@@ -332,8 +336,12 @@ def schema() -> None:
 
 
 @app.command()
-def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files.")] = Path("haptos-demo")) -> None:
+def demo(
+    room: Annotated[str | None, typer.Argument(help="One room, shown in full.", show_default=False)] = None,
+    out: Annotated[Path, typer.Option("--out", help="A folder for the files.")] = Path("haptos-demo"),
+) -> None:
     """Run the whole example: check the observatory, run its cue sheets, write pictures and tables."""
+    from haptos.demo import DEMO_SHEETS, demo_file
     from haptos.demo.tour import tour
     from haptos.views import terminal
     from haptos.writing import writable_folder
@@ -341,9 +349,18 @@ def demo(out: Annotated[Path, typer.Option("--out", help="A folder for the files
     folder = writable_folder(out)
     console = terminal.terminal()
     _announce_compiles()
-    paths = tour(folder, console)
-    console.rule("written", align="left", style="dim")
-    console.print(terminal.written_text(paths))
+    paths = tour(folder, console, room)
+    if room is not None:
+        console.rule("written", align="left", style="dim")
+        console.print(terminal.written_text(paths))
+        return
+    first = next(iter(DEMO_SHEETS))
+    level, sheet = demo_file(f"{first}.toml"), demo_file(f"{DEMO_SHEETS[first][0]}.toml")
+    print(f"\npictures: {folder}/CUE SHEET/picture.png, tables beside them ({len(paths)} files)")
+    print("next:     haptos demo " + first)
+    print(f"          haptos run {level} {sheet}")
+    print(f'          haptos draw {level} "right until ledge, right+jump 1 s" --out picture.png')
+    print("          haptos new my-level.toml")
 
 
 def _load(file: Path) -> Level:

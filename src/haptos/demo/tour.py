@@ -7,11 +7,17 @@ from concurrent.futures import Future, ProcessPoolExecutor
 from pathlib import Path
 
 from rich.console import Console
+from rich.table import Table
+from rich.text import Text
 
 from haptos.demo import DEMO_SHEETS, demo_file
+from haptos.engine.run import Run
 from haptos.engine.simulation import simulate
+from haptos.errors import HaptosError
 from haptos.files.reading import load, read_cue_sheet
-from haptos.study.check import check
+from haptos.level.names import did_you_mean
+from haptos.study.check import SEVERITIES, check
+from haptos.study.findings import Finding
 from haptos.study.gaps import gaps
 from haptos.study.moves import moves
 from haptos.views import terminal
@@ -21,36 +27,86 @@ from haptos.writing import writable_folder
 DRAWING = 2
 
 
-def tour(folder: Path, console: Console) -> dict[str, Path]:
-    """Check every room of the demo, run its cue sheets, and write tables and pictures.
+def tour(folder: Path, console: Console, room: str | None = None) -> dict[str, Path]:
+    """Check rooms of the demo, run their cue sheets, and write tables and pictures.
 
     Parameters
     ----------
     folder : Path
         Where the files go, those of each cue sheet in a folder of its own.
     console : Console
-        What is found is printed there.
+        What is found is printed there: a line a room and sheet, or all of one room.
+    room : str, optional
+        The one that is shown in full.
 
     Returns
     -------
     dict
         The paths by what they hold.
+
+    Raises
+    ------
+    HaptosError
+        If there is no such room.
     """
+    if room is not None and room not in DEMO_SHEETS:
+        raise HaptosError(f"no room of the demo is called '{room}'{did_you_mean(room, DEMO_SHEETS)}")
+    rooms = DEMO_SHEETS if room is None else {room: DEMO_SHEETS[room]}
     paths: dict[str, Path] = {}
     drawn: list[Future[None]] = []
+    lines = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
+    for name in ("room", "check", "cue sheet", "what happens"):
+        lines.add_column(name, overflow="fold")
     with ProcessPoolExecutor(min(os.cpu_count() or 1, DRAWING)) as pool:
-        for room, sheets in DEMO_SHEETS.items():
-            file = demo_file(f"{room}.toml")
-            paths[room] = file
-            drawn += [pool.submit(draw_run, room, sheet, writable_folder(folder / sheet)) for sheet in sheets]
-            paths |= _visit(room, folder, console)
+        for name, sheets in rooms.items():
+            drawn += [pool.submit(draw_run, name, sheet, writable_folder(folder / sheet)) for sheet in sheets]
+            paths |= _visit(name, folder, lines) if room is None else _show(name, folder, console)
         for picture in drawn:
             picture.result()
+    if room is None:
+        console.print(lines)
     return paths
 
 
-def _visit(room: str, folder: Path, console: Console) -> dict[str, Path]:
-    """Check one room, run its cue sheets, and write their tables."""
+def _visit(room: str, folder: Path, lines: Table) -> dict[str, Path]:
+    """Check a room, run its cue sheets, write their tables, and add a line for each."""
+    level = load(demo_file(f"{room}.toml"))
+    found = _count(check(level))
+    paths: dict[str, Path] = {}
+    for number, name in enumerate(DEMO_SHEETS[room]):
+        run = simulate(level, read_cue_sheet(demo_file(f"{name}.toml"), level.unit_table()).cues)
+        paths |= _write(run, name, folder)
+        first = (room, found) if number == 0 else ("", "")
+        lines.add_row(Text(first[0], style="bold"), first[1], name, _outcome(run))
+    return paths
+
+
+def _count(findings: list[Finding]) -> str:
+    """Return how many findings there are, by severity."""
+    counts = {severity: sum(one.severity == severity for one in findings) for severity in SEVERITIES}
+    said = [f"{count} {severity}{'s' if count > 1 else ''}" for severity, count in counts.items() if count]
+    return ", ".join(said) or "nothing found"
+
+
+def _outcome(run: Run) -> str:
+    """Return what came of a run, in a few words."""
+    facts = run.summary()
+    said = f", “{facts['says'][-1]}”" if facts["says"] else ""
+    lost = f", lost {facts['lost']} times" if facts["lost"] > 1 else ", lost once" if facts["lost"] else ""
+    where = f"on {facts['ends_on']}" if facts["ends_on"] else "in the air"
+    ends = "finished" if facts["finished"] else f"ends {where}"
+    return f"{facts['seconds']:.4g} s, {ends}{lost}{said}"
+
+
+def _write(run: Run, name: str, folder: Path) -> dict[str, Path]:
+    """Write the tables of a run; return all its paths by what they hold."""
+    written = run.save(folder / name)
+    written["picture"] = folder / name / "picture.png"
+    return {f"{name}, {what}": path for what, path in written.items()}
+
+
+def _show(room: str, folder: Path, console: Console) -> dict[str, Path]:
+    """Check one room, run its cue sheets, write their tables, and print all of it."""
     file = demo_file(f"{room}.toml")
     level = load(file)
     paths: dict[str, Path] = {}
@@ -59,18 +115,15 @@ def _visit(room: str, folder: Path, console: Console) -> dict[str, Path]:
     for name in DEMO_SHEETS[room]:
         sheet = read_cue_sheet(demo_file(f"{name}.toml"), level.unit_table())
         run = simulate(level, sheet.cues)
-        console.rule(f"{name}.toml: {sheet.title}", align="left", style="dim")
+        console.rule(f"haptos run {file.name} {name}.toml: {sheet.title}", align="left", style="dim")
         console.print(terminal.summary_table(run))
         console.print()
         console.print(terminal.events_table(run))
-        written = run.save(folder / name)
-        written["picture"] = folder / name / "picture.png"
-        paths |= {f"{name}, {what}": path for what, path in written.items()}
+        paths |= _write(run, name, folder)
     console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
     console.print(terminal.gaps_table(gaps(level), "", level.world.length_unit))
-    if room == list(DEMO_SHEETS)[-1]:
-        console.rule(f"haptos moves {file.name}", align="left", style="dim")
-        console.print(terminal.moves_table(moves(level), ""))
+    console.rule(f"haptos moves {file.name}", align="left", style="dim")
+    console.print(terminal.moves_table(moves(level), ""))
     return paths
 
 
