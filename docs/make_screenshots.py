@@ -10,6 +10,7 @@ import tempfile
 from pathlib import Path
 
 import matplotlib
+import run_pages
 from draw_rooms import draw
 from PIL import Image, ImageDraw, ImageFont
 
@@ -151,6 +152,7 @@ def main() -> None:
                 say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
         say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
     draw(FOLDER.parent / "rooms.png")
+    run_pages.main()
     print(f"screenshots: {FOLDER}")
 
 

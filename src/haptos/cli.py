@@ -24,8 +24,7 @@ if TYPE_CHECKING:
 
 # What leads through the level that `new` writes, to its lamp.
 STARTER_CUES = (
-    'right until x > 140, right+jump until land shelf, right until ledge, right+jump until land "far shelf", '
-    "wait 0.3 s"
+    'right until x > 140, right+jump until land shelf, right until ledge, right+jump until land "far shelf", wait 0.3 s'
 )
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
 # As a shell says it of what was interrupted.

@@ -12,7 +12,7 @@ from haptos.engine.run import Run
 from haptos.geometry.polygons import shape_polygons
 from haptos.level.roster import MAP_PREFIX
 from haptos.views.labels import Box, room_for
-from haptos.views.palette import INK, PAPER
+from haptos.views.palette import FAINT, INK, PAPER
 
 FONT_SIZE = 6.8
 # The size of a letter, and of the air around a name, dots.
@@ -65,6 +65,10 @@ def draw_names(
                 continue
             taken.append(free[-1])
         at = ax.transData.inverted().transform(place)
+        if _is_away(place, corners):
+            # So that it is not taken for the name of what is nearer.
+            ends = np.array([at, ax.transData.inverted().transform(_middle(corners))])
+            ax.plot(ends[:, 0], ends[:, 1], color=FAINT, linewidth=0.5, zorder=4.1)
         ax.text(
             *at, name, fontsize=FONT_SIZE, ha="center", va="center", color=INK, zorder=8.5, clip_on=True,
             bbox={"boxstyle": "round,pad=0.1", "facecolor": PAPER, "edgecolor": "none", "alpha": 0.72},
@@ -93,6 +97,12 @@ def _in_dots(ax: Any, shapes: Iterable[Any], inside: Box) -> Any:
         if box[1, 0] > inside[0] and box[0, 0] < inside[2] and box[1, 1] > inside[1] and box[0, 1] < inside[3]
     ]
     return max(seen, key=lambda box: float(np.prod(box[1] - box[0]))) if seen else None
+
+
+def _is_away(place: tuple[float, float], corners: Any) -> bool:
+    """Whether a name stands farther from its piece than beside it."""
+    nearest = np.clip(place, corners[0], corners[1])
+    return bool(np.max(np.abs(nearest - place) - [0.0, LINE]) > LINE and np.hypot(*(nearest - place)) > 2.2 * LINE)
 
 
 def _middle(corners: Any) -> tuple[float, float]:

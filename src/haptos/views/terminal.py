@@ -206,6 +206,8 @@ def values_table(values: pd.DataFrame) -> Table:
 def _shown(value: Any) -> str:
     if isinstance(value, list):
         return f"[{', '.join(_shown(part) for part in value)}]"
+    if isinstance(value, bool):
+        return str(value).lower()
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
