@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import haptos
-from tests.scenes import first
+from tests.scenes import first, floor
 
 BODIES = [{"circle": 14}, {"capsule": [14, 28]}, {"box": [14, 28]}]
 TOOLS = st.sampled_from(["right", "left", "jump", "right+jump", "left+jump", "right+sprint", "wait", "up", "down"])
@@ -115,7 +115,7 @@ def test_a_second_field_that_takes_turns_turns_back_what_the_first_turned_over()
     level = haptos.Level(player={"at": [0, 14], "shape": {"box": [14, 28]}}, pieces=pieces)
     run = haptos.simulate(level, "right 2.5 s")
     turns = [(row.event, row.piece) for row in run.event_rows if row.event in ("flip", "tilt")]
-    assert turns == [("flip", "one"), ("flip", "")]
+    assert turns == [("flip", "one"), ("flip", "two")]
     assert [run.track[run.track.x > x].up_y.iloc[0] for x in (0, 180, 340)] == [1, -1, 1]
     # Right stays right, and the drawing is mirrored on the ceiling.
     assert (run.track.vx[10:] > 0).all()
@@ -286,3 +286,14 @@ def test_a_level_that_is_turned_has_the_same_run_turned(turn, holds, shape):
     assert np.abs(other.x - x).max() < 1e-6 * 28
     assert np.abs(other.y - y).max() < 1e-6 * 28
     assert (one.stance == other.stance).all()
+
+
+def test_a_flip_names_the_gate_that_turned_gravity_back_too():
+    rooms = [floor(400), {"name": "ceiling", "shape": {"corners": [-400, 160, 400, 200]}}]
+    gate = {"shape": {"box": [24, 60]}, "field": {"gravity": {"flip": True, "lasts": "toggle"}}}
+    gates = [{**gate, "name": "gate", "at": [60, 30]}, {**gate, "name": "gate back", "at": [200, 130]}]
+    rule = {"when": "flip", "piece": "gate back", "do": [{"say": "down again"}]}
+    level = haptos.Level(player={"at": [0, 14]}, pieces=[*rooms, *gates], rules=[rule])
+    run = haptos.simulate(level, 'right until flip "gate back" within 5 s')
+    assert list(run.events[run.events["event"] == "flip"]["piece"]) == ["gate", "gate back"]
+    assert run.says() == ["down again"]

@@ -144,6 +144,17 @@ def _add_up(movers: Any, fields: Any, player: Any, moving: Any, occupied: Any) -
 
 
 @leaf
+def _toggled_by(fields: Any, occupied: Any) -> int:
+    """Return the piece whose field has just given the world its gravity back, NO_PIECE where one was left instead."""
+    piece, entered = NO_PIECE, -math.inf
+    for row in range(fields.shape[0]):
+        field = fields[row]
+        if occupied[row] > 0 and field.lasts == TOGGLES and field.entered > entered:
+            piece, entered = field.piece, field.entered
+    return piece
+
+
+@leaf
 def update_gravity(
     is_played: Any,
     world: Any,
@@ -168,7 +179,7 @@ def update_gravity(
     changed = row != player.gravity_source
     if changed:
         player.gravity_source = row
-        piece = fields[row].piece if row >= 0 else NO_PIECE
+        piece = fields[row].piece if row >= 0 else _toggled_by(fields, occupied)
     size = math.sqrt(gx * gx + gy * gy)
     if size <= WEIGHTLESS * world.weight:
         return
