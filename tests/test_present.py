@@ -94,3 +94,28 @@ def test_rules_ask_for_places_and_numbers_of_the_player():
         haptos.simulate(
             haptos.Level(rules=[{"when": "jump", "if": "oli > 3", "do": [{"say": ""}]}], counters={"oil": {}})
         )
+
+
+def test_cues_and_levels_hash_and_a_simulation_shows_itself():
+    level = haptos.Level(counters={"oil": {}}, player={"at": [0, 14]})
+    again = haptos.Level(counters={"oil": {}}, player={"at": [0, 14]})
+    one, other = (haptos.Cues.from_held([2, 2, 0], 60) for _ in range(2))
+    assert len({level, again}) == len({one, other}) == 1
+    shown = haptos.Simulation(level)._repr_html_()
+    assert "<th>stance</th><td>air</td>" in shown
+    assert "<th>oil</th><td>0</td>" in shown
+
+
+@pytest.mark.parametrize(
+    ("call", "message"),
+    [
+        (lambda level: haptos.Simulation(level).place(math.nan, 0), r"found the place \(nan, 0\)"),
+        (lambda level: haptos.simulate_many(level, "right 1 s"), "expected a list of cue sheets"),
+        (lambda level: haptos.show("level.toml", "player"), "expected a Level"),
+        (lambda level: haptos.why("level.toml", "player", "floor"), "expected a Level"),
+        (lambda level: haptos.integrators("level.toml"), "expected a Level"),
+    ],
+)
+def test_what_is_of_the_wrong_type_is_a_sentence(call, message):
+    with pytest.raises((TypeError, ValueError), match=message):
+        call(haptos.Level())

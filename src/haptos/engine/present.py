@@ -206,3 +206,17 @@ class Present:
             f"<Simulation of '{title}' at {self.t:.4g} s: {self.stance}{stands}, at ({self.x:.6g}, {self.y:.6g}), "
             f"{speed:.4g} {self.level.world.length_unit}/s{ended}>"
         )
+
+    def _repr_html_(self) -> str:
+        import html
+
+        facts = {
+            "at": f"({self.x:.6g}, {self.y:.6g})", "velocity": f"({self.vx:.6g}, {self.vy:.6g})",
+            "stance": self.stance, "pose": self.pose, "support": self.support, "facing": self.facing,
+            "health": f"{self.health:g}", "lives": f"{self.lives:g}",
+            **{name: f"{value:g}" for name, value in self.counters.items()},
+        }  # fmt: skip
+        rows = "".join(
+            f"<tr><th>{html.escape(name)}</th><td>{html.escape(str(value))}</td></tr>" for name, value in facts.items()
+        )
+        return f"<div>{html.escape(repr(self)[1:-1])}<table>{rows}</table></div>"

@@ -107,6 +107,7 @@ def integrators(level: Level) -> pd.DataFrame:
     """
     import pandas as pd
 
+    compile_level(level)
     flight = Flight(level)
     columns = ["quantity", "closed_form", *METHODS, "unit"]
     if level.world.view == "top" or not math.isfinite(flight.air_time):
