@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 import os
 import sys
 from collections.abc import Iterator
@@ -14,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from haptos.errors import CueError, HaptosError, LevelError
+from haptos.usage import event_names, is_usage_error, numbers_of, shows_help, usage_sentence
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -64,8 +64,6 @@ def main() -> None:
     except (KeyboardInterrupt, typer.Abort):
         sys.exit(INTERRUPTED)
     except Exception as error:
-        from haptos.usage import is_usage_error, shows_help, usage_sentence
-
         if not is_usage_error(error):
             if os.environ.get("HAPTOS_TRACE"):
                 raise
@@ -123,7 +121,7 @@ def run(
     the_level = _load(level)
     the_cues = _read_cues(cues, the_level)
     folder = _out_folder(out)
-    chosen = _event_names(only)
+    chosen = event_names(only)
     result = _simulate(the_level, the_cues)
     paths = _write_run(result, folder) if folder else {}
     if cues_out is not None:
@@ -143,18 +141,6 @@ def run(
     if paths:
         console.print()
         console.print(terminal.written_text(paths))
-
-
-def _event_names(only: str) -> tuple[str, ...]:
-    """Return the names in a list of events."""
-    from haptos.engine.records.events import EVENT_NAMES
-    from haptos.level.names import did_you_mean
-
-    names = tuple(name.strip() for name in only.split(",") if name.strip())
-    for name in names:
-        if name not in EVENT_NAMES:
-            raise HaptosError(f"--only: '{name}' is not an event{did_you_mean(name, EVENT_NAMES)}")
-    return names
 
 
 @app.command()
@@ -185,25 +171,13 @@ def draw(
 
     marks = save_picture(
         the_level, result, path, at=at, begin=begin, end=end, around=around, gaps=gaps, names=names, theme=theme,
-        window=None if window is None else _numbers("--window", window, ",", "left,bottom,right,top"),
+        window=None if window is None else numbers_of("--window", window, ",", "left,bottom,right,top"),
         layers=None if layers is None else tuple(name.strip() for name in layers.split(",")),
-        size=tuple(int(dots) for dots in _numbers("--size", size.lower(), "x", "1280x800")),
+        size=tuple(int(dots) for dots in numbers_of("--size", size.lower(), "x", "1280x800")),
     )  # fmt: skip
     for number, text in marks:
         print(f"{number:>3}  {text}")
     print(f"picture: {path}")
-
-
-def _numbers(option: str, text: str, sign: str, example: str) -> tuple[float, ...]:
-    """Return the numbers of an option, as many as its example has."""
-    parts = text.split(sign)
-    try:
-        numbers = tuple(float(part) for part in parts)
-    except ValueError:
-        numbers = ()
-    if len(numbers) != len(example.split(sign)) or not all(math.isfinite(number) for number in numbers):
-        raise HaptosError(f"{option}: found '{text}', expected {example}")
-    return numbers
 
 
 @app.command()

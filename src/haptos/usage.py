@@ -1,10 +1,12 @@
-"""What is wrong with the arguments of the tool, in one sentence."""
+"""The arguments of the tool: those that are lists, and in one sentence what is wrong with any."""
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Any
 
+from haptos.errors import HaptosError
 from haptos.level.names import did_you_mean, short
 
 TOO_MANY = re.compile(r"unexpected extra arguments? ?\(?s?\)? ?\((.*)\)", re.DOTALL)
@@ -71,3 +73,26 @@ def _call(context: Any) -> str:
 
 def _parameters(context: Any) -> list[Any]:
     return [] if context is None else list(context.command.params)
+
+
+def event_names(only: str) -> tuple[str, ...]:
+    """Return the names in a list of events."""
+    from haptos.engine.records.events import EVENT_NAMES
+
+    names = tuple(name.strip() for name in only.split(",") if name.strip())
+    for name in names:
+        if name not in EVENT_NAMES:
+            raise HaptosError(f"--only: '{name}' is not an event{did_you_mean(name, EVENT_NAMES)}")
+    return names
+
+
+def numbers_of(option: str, text: str, sign: str, example: str) -> tuple[float, ...]:
+    """Return the numbers of an option, as many as its example has."""
+    parts = text.split(sign)
+    try:
+        numbers = tuple(float(part) for part in parts)
+    except ValueError:
+        numbers = ()
+    if len(numbers) != len(example.split(sign)) or not all(math.isfinite(number) for number in numbers):
+        raise HaptosError(f"{option}: found '{text}', expected {example}")
+    return numbers

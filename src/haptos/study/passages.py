@@ -70,7 +70,9 @@ def _cut_off(compiled: CompiledLevel, bare: Any, covered: Any, room: Any) -> lis
     if 2.0 * high <= 2.0 * LEAST_GAP * size:
         return []
     here, there = parts_of(high)
-    place = goal if here is None or here is there else shapely.shortest_line(here, there).interpolate(0.5, True)
+    place = (
+        goal if here is None or here is there else shapely.shortest_line(here, there).interpolate(0.5, normalized=True)
+    )
     return [_finding(compiled, "warning", place, 2.0 * low, "a room lies behind it; widen it, or close it")]
 
 
