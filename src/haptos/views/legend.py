@@ -93,8 +93,7 @@ def draw_legend(
         handles=handles, loc="upper left", bbox_to_anchor=(left, top), fontsize=8, frameon=False, labelcolor=INK,
         ncols=layout.columns, borderaxespad=0.0, columnspacing=1.2, handleheight=1.1, labelspacing=0.5,
     )  # fmt: skip
-    figure.draw_without_rendering()
-    extent = legend.get_window_extent()
+    extent = legend.get_window_extent(figure.canvas.get_renderer())
     below, legend_right = (extent.y0 / figure.bbox.height, extent.x1 / figure.bbox.width) if handles else (top, left)
     if run is None:
         _list_marks(figure, (left, bottom, width, top - bottom), (legend_right, below - 0.02 - bottom), marks)

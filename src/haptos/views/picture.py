@@ -134,7 +134,8 @@ def _draw(level: Level, run: Run | None, ax: Any, shown: Shown) -> tuple[Any, li
     if run is not None:
         draw_flights(ax, run, colours, shown.at, shown.ticks(run).stop)
         _draw_path(ax, run, shown)
-    ax.figure.draw_without_rendering()
+    # From here on it is known which dot is where.
+    ax.apply_aspect()
     signs = draw_signs(ax, then, hidden)
     taken = [*_body_boxes(ax, level, bodies), *signs]
     marks = mark_events(ax, then, run, shown, taken) if run is not None else []
