@@ -64,6 +64,22 @@ def lifts(count: int) -> haptos.Level:
     return haptos.Level(player={"at": [2000, 14]}, pieces=pieces)
 
 
+def pile(count: int, sleeps: bool) -> haptos.Level:
+    """Return a bin in which so many loose bodies of four shapes lie, and the player among them."""
+    rng = np.random.default_rng(0)
+    shapes = [{"box": [26, 26]}, {"circle": 13}, {"box": [40, 18]}, {"capsule": [18, 34]}]
+    pieces: list[dict] = [
+        {"name": "floor", "at": [0, -8], "shape": {"box": [2000, 16]}},
+        {"name": "left wall", "at": [-200, 200], "shape": {"box": [16, 800]}},
+        {"name": "right wall", "at": [200, 200], "shape": {"box": [16, 800]}},
+    ]
+    for index in range(count):
+        at = [float((index % 11) * 34 - 170 + rng.uniform(-2, 2)), 20.0 + 34 * (index // 11)]
+        body = {"name": f"body {index}", "at": at, "shape": shapes[index % 4], "body": {"sleeps": sleeps}}
+        pieces.append(body)
+    return haptos.Level(world={"gravity": [0, -1800]}, player={"at": [0, 900]}, pieces=pieces)
+
+
 def embers(count: int) -> haptos.Level:
     """Return a wide hall in which so many embers fly at once, each for eight seconds, and put each other out."""
     ember = {

@@ -108,6 +108,25 @@ def flyers() -> list[Mark]:
     ]
 
 
+def bodies() -> list[Mark]:
+    """Two hundred loose bodies on a pile that has settled: kept awake, and asleep."""
+    awake, asleep = haptos.Simulation(levels.pile(200, False)), haptos.Simulation(levels.pile(200, True))
+
+    def timed(simulation: haptos.Simulation, ticks: int) -> float:
+        begin = time.perf_counter()
+        simulation.step("", ticks)
+        return ticks / (time.perf_counter() - begin)
+
+    for simulation in (awake, asleep):
+        simulation.step("", 900)
+    return [
+        at_least(
+            "200 loose bodies on a pile, awake", max(timed(awake, 300) for _ in range(5)), 1500, "ticks/s", ",.0f"
+        ),
+        at_least("the same asleep", max(timed(asleep, 20_000) for _ in range(5)), 100_000, "ticks/s", ",.0f"),
+    ]
+
+
 def pickups() -> Mark:
     held = levels.controls(TICKS // 3)
     compiled = compile_level(levels.drops(5000))
@@ -232,8 +251,8 @@ def main() -> int:
     """Measure everything and print the table; return the exit code."""
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
-        *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), pickups(), against_c(), threads(), *loading(),
-        *tool(), *contacts.rows(), *damage.rows(),
+        *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), *bodies(), pickups(), against_c(), threads(),
+        *loading(), *tool(), *contacts.rows(), *damage.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

@@ -19,15 +19,16 @@ from haptos.demo import demo_file
 FOLDER = Path(__file__).parent / "screenshots"
 ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
 LOFT, GALLERY = "orrery-loft.toml", "ember-gallery.toml"
-LANTERN, ORRERY = "lantern-way.toml", "orrery-hall.toml"
+LANTERN, ORRERY, LIBRARY = "lantern-way.toml", "orrery-hall.toml", "library.toml"
 SHEETS = {
-    ROOM: ("gets-through", "falls-short"),
+    ROOM: ("gets-through",),
     HALL: ("up-the-rigging", "slips-on-the-flags"),
     SHAFT: ("over-the-pit",),
     LOFT: ("across-the-loft",),
     GALLERY: ("through-the-embers",),
     LANTERN: ("to-the-lantern",),
     ORRERY: ("round-the-globes",),
+    LIBRARY: ("through-the-cellar",),
 }
 COLUMNS = 128
 SIZE = (1280, 800)

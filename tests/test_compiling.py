@@ -22,7 +22,16 @@ from haptos.engine.compiling.packing import layout_of, words_of
 from haptos.engine.simulation import needs_compiling
 from haptos.engine.stepping import Runner
 
-ROOMS = ("first-room", "stair-hall", "lift-shaft", "orrery-loft", "ember-gallery", "lantern-way", "orrery-hall")
+ROOMS = (
+    "first-room",
+    "stair-hall",
+    "lift-shaft",
+    "orrery-loft",
+    "ember-gallery",
+    "lantern-way",
+    "orrery-hall",
+    "library",
+)
 # A ray's kernel is the quickest to compile.
 RAY = """
 import haptos
@@ -55,9 +64,10 @@ def test_what_ships_is_fresh_and_there_for_every_sort():
     said = shipped.manifest()
     assert said["digest"] == shipped.digest(), "run `make kernels` after a change of what kernels are made of"
     assert set(said["files"]) == set(shipped.PLATFORMS)
+    route = {"stops": [[0, 0], [0, 9]], "speed": 9}
     for method in ("exact", "semi-implicit-euler"):
         for view in ("side", "top"):
-            for piece in ({}, {"surface": {}}, {"route": {"stops": [[0, 0], [0, 9]], "speed": 9}}, {"harm": {}}):
+            for piece in ({}, {"surface": {}}, {"route": route}, {"harm": {}}, {"body": {}}):
                 pieces = [{"name": "thing", "at": [0, 99], "shape": {"box": [9, 9]}, **piece}]
                 level = haptos.Level(world={"view": view, "method": method}, pieces=pieces)
                 key = Runner(compile_level(level)).kernel_call.key

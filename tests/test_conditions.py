@@ -90,7 +90,7 @@ REFUSED = {
     "x > 3 and": "expected a comparison on both sides of and and or",
     "(x > 3": "expected a ')' for each '('",
     "x > 3) y > 3": "expected and, or, or the end before ')'",
-    "floor.tilt > 3": "found 'floor.tilt', expected floor and one of x, y, angle, active",
+    "floor.tilt > 3": "found 'floor.tilt', expected floor and one of x, y, angle, load, active",
     "x > 3 furlong": "whose unit 'furlong' is not known",
 }
 

@@ -25,6 +25,7 @@ from haptos.engine.stepping import Runner
 BOX = {"at": [0, 99], "shape": {"box": [9, 9]}}
 # The smallest level of each sort; the slowest to compile first, so that no process is left with one at the end.
 STAGES: dict[str, list[dict[str, Any]]] = {
+    "loose": [{"name": "crate", "body": {}, **BOX}],
     "played": [{"name": "thorn", "harm": {}, **BOX}],
     "moving": [{"name": "lift", "route": {"stops": [[0, 0], [0, 9]], "speed": 9}, **BOX}],
     "full": [{"name": "mud", "surface": {"speed_factor": 0.5}, **BOX}],

@@ -14,6 +14,7 @@ DEMO_SHEETS = {
     "ember-gallery": ("through-the-embers",),
     "lantern-way": ("to-the-lantern",),
     "orrery-hall": ("round-the-globes",),
+    "library": ("through-the-cellar", "by-hand"),
 }
 
 

@@ -83,6 +83,8 @@ class Asking:
             piece = self._places.now(self._numbers[subject], state, t)
             if measure == "active":
                 return float(piece.state != GONE_NOW)
+            if measure == "load":
+                return self._load(self._numbers[subject], runner)
             return {"x": piece.x, "y": piece.y, "angle": piece.angle}[measure]
         vx, vy = (float(player[name] + player[f"frame_{name}"]) for name in ("vx", "vy"))
         if measure == "support":
@@ -94,6 +96,16 @@ class Asking:
             return "left" if player["facing"] < 0 else "right"
         moving = {"vx": vx, "vy": vy, "speed": math.hypot(vx, vy)}
         return moving[measure] if measure in moving else float(player[measure])
+
+    def _load(self, piece: int, runner: Runner) -> float:
+        """Return the force that rests on a piece: of loose bodies, and of the player who stands on it."""
+        state, player = runner.world.state, runner.player[0]
+        load = float(state.loads[piece]) if len(state.loads) else 0.0
+        stands = STANCE_NAMES[int(player["stance"])] == "ground"
+        if stands and self.compiled.support_piece(int(player["support"])) == piece:
+            gravity = math.hypot(float(player["gravity_x"]), float(player["gravity_y"]))
+            load += self.compiled.level.player.mass * gravity
+        return load
 
 
 def named(compiled: CompiledLevel, name: str, where: str) -> frozenset[int]:

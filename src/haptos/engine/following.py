@@ -10,11 +10,13 @@ from numpy.typing import NDArray
 
 from haptos.engine.awaiting import Awaited
 from haptos.engine.build.compile_level import CompiledLevel
+from haptos.engine.doing import deed_rows
 from haptos.engine.records import Records
 from haptos.engine.records.codes import AIR, GROUND, THE_PLAYER
 from haptos.engine.records.events import END, EVENT_NAMES, JUMPS, LAUNCHED, LOST, PLACED, RESPAWN, TOO_LATE
 from haptos.engine.stepping import NO_CONTROLS, ONE_TICK, Runner
 from haptos.level.cues import Cues, Part, Step, nearest_tick
+from haptos.level.deeds import Deed
 from haptos.level.waiting import LEDGE
 
 # Who leaves the ground by one of these has not walked off it.
@@ -61,7 +63,7 @@ def follow(compiled: CompiledLevel, runner: Runner, cues: Cues) -> Followed:
         followed = Follower(compiled, runner, cues).follow()
     else:
         schedule = cues.schedule(rate)
-        runner.run(schedule.held, schedule.place_tick, schedule.place_at)
+        runner.run(schedule.held, deed_rows(compiled, schedule.deeds))
         begins = np.array([nearest_tick(begin, rate) for begin in cues.begins[:-1]], dtype=np.int64)
         followed = Followed(cues, begins)
     reason = (
@@ -93,9 +95,9 @@ class Follower:
         self.tick = 0
         self.stopped = ""
         self.remarks: list[Remark] = []
-        # What was held in each tick, and where the player was put.
+        # What was held in each tick, and what was done.
         self._held: list[int] = []
-        self._places: list[tuple[int, float, float]] = []
+        self._deeds: list[tuple[int, Deed]] = []
         # The events of the last tick.
         self._latest: Records = runner.recording.events[:0]
         self._stops = {EVENT_NAMES.index(name): name for name in cues.stop}
@@ -115,16 +117,16 @@ class Follower:
                 if part.until is not None
             }
             for part in step.parts:
-                if part.at is not None:
-                    self.runner.run(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([part.at]))
-                    self._places.append((self.tick, *part.at))
+                if part.deed is not None:
+                    self.runner.run(NO_CONTROLS, deed_rows(self.compiled, [(0, part.deed)]))
+                    self._deeds.append((self.tick, part.deed))
                     self._note()
             edges = [since + nearest_tick(now + part.duration, self.rate) for part in step.parts]
             self._follow_step(step, edges, waits)
             now += max((part.duration for part in step.parts), default=0.0)
             if waits:
                 now, since = 0.0, self.tick
-        plain = Cues.from_held(self._held, self.rate, self._places)
+        plain = Cues.from_held(self._held, self.rate, self._deeds)
         return Followed(plain, np.array(begins, dtype=np.int64), self.stopped, tuple(self.remarks))
 
     def _follow_step(self, step: Step, edges: list[int], waits: dict[int, Awaited]) -> None:

@@ -145,12 +145,14 @@ class Run(Recorded):
         """A row a tick and piece that moves.
 
         tick, t (s), piece, x, y (its place), angle (degrees that it has turned, unwrapped), vx, vy, spin (degrees/s),
-        state (moves, rests; shakes, falls or gone of what gives way; comes, gone of what is taken). Poses are closed
-        forms of the time; they are worked out when they are asked for.
+        state (moves, rests; shakes, falls or gone of what gives way; comes, gone of what is taken); where a level has
+        hinges, the torque that the motor of each gives, too. Poses are closed forms of the time, but for loose bodies;
+        they are worked out when they are asked for.
         """
         import pandas as pd
 
-        return pd.DataFrame(piece_motions(self), columns=list(PIECE_COLUMNS))
+        columns = piece_motions(self)
+        return pd.DataFrame(columns, columns=[*PIECE_COLUMNS, *(name for name in columns if name not in PIECE_COLUMNS)])
 
     def save(self, folder: str | Path) -> dict[str, Path]:
         """Write track, events and moving pieces, if there are any, as CSV, and the summary as JSON.

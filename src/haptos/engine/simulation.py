@@ -10,6 +10,7 @@ from functools import cache
 import numpy as np
 
 from haptos.engine.build.compile_level import compile_level
+from haptos.engine.doing import deed_rows
 from haptos.engine.following import follow
 from haptos.engine.present import Present
 from haptos.engine.ray import Hit, ray_caster
@@ -17,6 +18,7 @@ from haptos.engine.records.state import State
 from haptos.engine.run import Run
 from haptos.engine.stepping import NO_CONTROLS, ONE_TICK, Moment, Runner
 from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
+from haptos.level.deeds import Deed
 from haptos.level.level import Level
 
 
@@ -180,7 +182,7 @@ class Simulation(Present):
         """
         if not all(map(math.isfinite, (x, y, vx, vy))):
             raise ValueError(f"found the place ({x}, {y}) and the velocity ({vx}, {vy}), expected finite numbers")
-        self._runner.run(NO_CONTROLS, np.zeros(1, dtype=np.int64), np.array([[x, y]], dtype=np.float64))
+        self._runner.run(NO_CONTROLS, deed_rows(self.compiled, [(0, Deed("place", x, y))]))
         self._player["vx"], self._player["vy"] = vx, vy
 
     def snapshot(self) -> Moment:

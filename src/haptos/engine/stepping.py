@@ -12,6 +12,8 @@ from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
 from haptos.engine.compiling.kernels import KernelCall
 from haptos.engine.compiling.packing import Record
+from haptos.engine.doing import NO_DEEDS
+from haptos.engine.records import Records
 from haptos.engine.records.codes import CROWDED, ENDED, FINISHED, NO_PIECE, RESTARTING, THE_PLAYER
 from haptos.engine.records.events import RESTARTS
 from haptos.engine.records.journal import EVENT
@@ -32,10 +34,8 @@ FLIGHT_ROOM = 1 << 20
 NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 # The controls of one tick, for every set of them.
 ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
-NO_TICKS: NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-NO_PLACES: NDArray[np.float64] = np.zeros((0, 2))
 # Which argument of the kernel is which.
-HELD, PLACE_TICK, PLACE_AT, TRACK_ROWS, SCORES, EVENTS, FLIGHTS = range(2, 9)
+HELD, DEEDS, TRACK_ROWS, SCORES, EVENTS, FLIGHTS = range(2, 8)
 
 
 class Moment(NamedTuple):
@@ -76,18 +76,15 @@ class Runner:
         """Whether the first tick will compile the kernel."""
         return self.kernel_call.needs_compiling()
 
-    def run(
-        self, held: NDArray[np.uint8], place_tick: NDArray[np.int64] = NO_TICKS,
-        place_at: NDArray[np.float64] = NO_PLACES,
-    ) -> None:  # fmt: skip
+    def run(self, held: NDArray[np.uint8], deeds: Records = NO_DEEDS) -> None:
         """Go on by some ticks.
 
         Parameters
         ----------
         held : (n,) ndarray
             The controls of each tick.
-        place_tick, place_at : (k,), (k, 2) ndarray
-            Before which of these ticks the player is put where; n for after the last.
+        deeds : (k,) DEED
+            What is done before which of these ticks; n for after the last.
 
         Raises
         ------
@@ -99,22 +96,23 @@ class Runner:
         begin = 0
         while True:
             end = min(begin + self._longest, len(held))
-            if len(place_tick) == 0:
-                begin += self._stretch(held[begin:end], NO_TICKS, NO_PLACES)
+            if len(deeds) == 0:
+                begin += self._stretch(held[begin:end], NO_DEEDS)
             else:
-                # What is to be put somewhere at the very end, after the last tick, is put there then.
-                here = (place_tick >= begin) & ((place_tick < end) | (end == len(held)))
-                begin += self._stretch(held[begin:end], place_tick[here] - begin, place_at[here])
+                # What is to be done at the very end, after the last tick, is done then.
+                here = deeds[(deeds["tick"] >= begin) & ((deeds["tick"] < end) | (end == len(held)))].copy()
+                here["tick"] -= begin
+                begin += self._stretch(held[begin:end], here)
             if self._over[0] == RESTARTING:
                 self._begin_again()
-                if begin == len(held) and not (place_tick >= begin).any():
+                if begin == len(held) and not (deeds["tick"] >= begin).any():
                     # No tick follows in which the level would say so itself.
                     self.add_event(RESTARTS)
                     return
             elif begin == len(held) or self.is_over():
                 return
 
-    def _stretch(self, held: NDArray[np.uint8], place_tick: NDArray[np.int64], place_at: NDArray[np.float64]) -> int:
+    def _stretch(self, held: NDArray[np.uint8], deeds: Records) -> int:
         """Run some ticks, or as many as there are before the level begins again; return how many."""
         recording, call = self.recording, self.kernel_call
         self._before[:] = self.world.memory
@@ -122,9 +120,8 @@ class Runner:
         some = FREE_ROOM + len(held) // TICKS_PER_EVENT
         recording.reserve(len(held), some, some + self._tied * len(held))
         call.replace(HELD, held)
-        if call.arguments[PLACE_TICK] is not place_tick:
-            call.replace(PLACE_TICK, place_tick)
-            call.replace(PLACE_AT, place_at)
+        if call.arguments[DEEDS] is not deeds:
+            call.replace(DEEDS, deeds)
         while True:
             self._written[0] = self._flown[0] = 0
             call.point(TRACK_ROWS, recording.track, recording.ticks)
@@ -196,7 +193,7 @@ def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], f
     own = own._replace(**{name: Record(getattr(state, name)) for name in ("player", "segment", "path", "hit")})
     tables, recording = tables_of(compiled, state), Recording(len(compiled.level.counters))
     arguments = (
-        tables, own, np.zeros(0, dtype=np.uint8), NO_TICKS, NO_PLACES, recording.track, recording.scores,
+        tables, own, np.zeros(0, dtype=np.uint8), NO_DEEDS, recording.track, recording.scores,
         recording.events, recording.flights, written, flown,
     )  # fmt: skip
     return KernelCall(advance, f"advance-{tables.capabilities}", arguments)
@@ -211,6 +208,8 @@ def tables_of(compiled: CompiledLevel, state: State) -> Tables:
         return tables
     corners = state.corners if len(state.corners) > 0 else tables.movers.corners
     own = tables.movers._replace(corners=corners, flying=state.flying, links=state.links, heads=state.heads)
+    if tables.loose is not None:
+        own = own._replace(movers=state.led)
     return tables._replace(movers=own)
 
 

@@ -16,7 +16,7 @@ PLAYER_MEASURES = {
     "health": "number", "lives": "number", "speed_factor": "number",
 }  # fmt: skip
 PLAYER_WORDS = {"stance": ("ground", "air", "ladder", "gone"), "facing": ("right", "left"), "support": ()}
-PIECE_MEASURES = {"x": "length", "y": "length", "angle": "angle"}
+PIECE_MEASURES = {"x": "length", "y": "length", "angle": "angle", "load": "force"}
 COMPARED = re.compile(r"^([^<>=!]+?)\s*(==|!=|<=|>=|<|>)\s*([^<>=!]+)$")
 ACTIVE = re.compile(r"^(.+)\.active$")
 QUOTES = "\"'"

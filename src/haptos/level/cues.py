@@ -3,6 +3,7 @@
 One cue a line, or separated by a comma and white space: ``right 1.2 s, right+jump 0.2 s, wait 1 s``. ``place 320,180``
 takes no time; it puts the player there at rest. Cues joined by ``&`` begin together, and the next one follows the
 longest. Instead of a time, a cue may say until when: ``right until x > 236``, ``wait until land within 5 s``.
+``shove "brass ball" by 400,0`` gives a loose body an impulse; ``hand trunk to 320,180 in 1.5 s`` carries one along.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from haptos.errors import CueError
 from haptos.level.control_bits import CONTROLS
+from haptos.level.deeds import EXAMPLES, USUAL_TIME, Deed, read_deed
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units, shared_units
 from haptos.level.waiting import AWAITED, Until, read_until
@@ -39,28 +41,20 @@ class Hold(NamedTuple):
     held: int
 
 
-class Place(NamedTuple):
-    """The player put somewhere at a time."""
-
-    t: float
-    x: float
-    y: float
-
-
 class Part(NamedTuple):
-    """What a part of a cue says: controls and for how long, or until when, or where the player is put.
+    """What a part of a cue says: controls and for how long, or until when, or what is done.
 
     Attributes
     ----------
     held : bit set of controls
     duration : seconds; of what waits, after how many it is too late
-    at : where the player is put
+    deed : what is done at its begin
     until : what it waits for
     """
 
     held: int
     duration: float
-    at: tuple[float, float] | None = None
+    deed: Deed | None = None
     until: Until | None = None
 
 
@@ -83,13 +77,11 @@ class Schedule:
     Attributes
     ----------
     held : (ticks,) bit set of the controls held during each tick
-    place_tick : (k,) tick at whose start the player is put somewhere
-    place_at : (k, 2) where
+    deeds : what is done at the start of which tick
     """
 
     held: NDArray[np.uint8]
-    place_tick: NDArray[np.int64]
-    place_at: NDArray[np.float64]
+    deeds: tuple[tuple[int, Deed], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -108,7 +100,7 @@ class Cues:
     stop: tuple[str, ...] = ()
 
     @classmethod
-    def from_held(cls, held: ArrayLike, tick_rate: float, places: Iterable[tuple[int, float, float]] = ()) -> Cues:
+    def from_held(cls, held: ArrayLike, tick_rate: float, deeds: Iterable[tuple[int, Deed]] = ()) -> Cues:
         """Return the cues that hold given controls, tick by tick.
 
         Parameters
@@ -117,8 +109,8 @@ class Cues:
             The bit set of the controls of each tick.
         tick_rate : float
             Ticks a second.
-        places : iterable of (tick, x, y), optional
-            Before which tick the player is put where.
+        deeds : iterable of (tick, Deed), optional
+            Before which tick what is done.
 
         Examples
         --------
@@ -126,14 +118,15 @@ class Cues:
         'right 0.75 s, wait 0.25 s'
         """
         bits = np.asarray(held, dtype=np.int64)
-        put = sorted(places)
-        cuts = {0, len(bits), *(np.flatnonzero(np.diff(bits)) + 1).tolist(), *(tick for tick, _, _ in put)}
+        done = sorted(deeds, key=lambda one: one[0])
+        cuts = {0, len(bits), *(np.flatnonzero(np.diff(bits)) + 1).tolist(), *(tick for tick, _ in done)}
         edges = sorted(cuts)
         steps: list[Step] = []
         for begin, end in zip(edges, [*edges[1:], len(bits)], strict=True):
-            for tick, x, y in put:
+            for tick, deed in done:
                 if tick == begin:
-                    steps.append(Step((Part(0, 0.0, (x, y)),), f"place {x!r},{y!r}"))
+                    # A hand goes on while what follows is held.
+                    steps.append(Step((Part(0, 0.0, deed),), deed.words))
             if end > begin:
                 # From edge to edge, so that nothing accumulates: each time is a difference of rounded ones.
                 duration = (end - begin) / tick_rate
@@ -165,16 +158,16 @@ class Cues:
         """What is held from when to when."""
         for step, begin in zip(self.steps, self.begins, strict=False):
             for part in step.parts:
-                if part.at is None:
+                if part.deed is None:
                     yield Hold(begin, begin + part.duration, part.held)
 
     @property
-    def places(self) -> Iterator[Place]:
-        """Where the player is put when."""
+    def deeds(self) -> Iterator[tuple[float, Deed]]:
+        """What is done when, seconds."""
         for step, begin in zip(self.steps, self.begins, strict=False):
             for part in step.parts:
-                if part.at is not None:
-                    yield Place(begin, *part.at)
+                if part.deed is not None:
+                    yield begin, part.deed
 
     def require_bounded(self, tick_rate: float) -> None:
         """Raise where the cues last longer than a run can be.
@@ -206,10 +199,7 @@ class Cues:
         held = np.zeros(ticks, dtype=np.uint8)
         for start, stop, bits in self.holds:
             held[nearest_tick(start, tick_rate) : nearest_tick(stop, tick_rate)] |= bits
-        places = list(self.places)
-        put = np.array([nearest_tick(place.t, tick_rate) for place in places], dtype=np.int64)
-        at = np.array([(place.x, place.y) for place in places], dtype=np.float64).reshape(-1, 2)
-        return Schedule(held, put, at)
+        return Schedule(held, tuple((nearest_tick(t, tick_rate), deed) for t, deed in self.deeds))
 
 
 def nearest_tick(t: float, tick_rate: float) -> int:
@@ -252,7 +242,7 @@ def parse_cues(text: str, units: Units | None = None, stop: Iterable[str] = ()) 
             where = f"cue {len(steps) + 1}"
             step = known.get(words)
             if step is None:
-                parts = tuple(_read_part(part.strip(), where, units) for part in words.split("&"))
+                parts = _timed(tuple(_read_part(part.strip(), where, units) for part in words.split("&")))
                 step = known[words] = Step(parts, " ".join(words.split()))
             steps.append(step)
             now += max((part.duration for part in step.parts if part.until is None), default=0.0)
@@ -299,19 +289,31 @@ def held_bits(words: str, where: str) -> int:
     for word in words.split("+"):
         name = word.strip()
         if name not in CONTROLS:
-            known = [*CONTROLS, "wait", "place"]
+            known = [*CONTROLS, "wait", *EXAMPLES]
             raise CueError(f"{where}: '{name}' is not a control{did_you_mean(name, known)}")
         bits |= CONTROLS[name]
     return bits
 
 
+def _timed(parts: tuple[Part, ...]) -> tuple[Part, ...]:
+    """Return the parts of a cue, in which a hand that does not say how long takes as long as what is beside it."""
+    longest = max((part.duration for part in parts if part.deed is None), default=USUAL_TIME)
+    return tuple(
+        part._replace(duration=longest, deed=part.deed._replace(time=longest))
+        if part.deed is not None and part.deed.what == "hand" and part.deed.time is None
+        else part
+        for part in parts
+    )
+
+
 def _read_part(part: str, where: str, units: Units) -> Part:
+    deed = read_deed(part, where, units)
+    if deed is not None:
+        return Part(0, deed.time or 0.0, deed)
     match = CONTROLS_AND_MORE.match(part)
     if match is None:
         raise CueError(f"{where}: found '{part}', expected controls and a time such as 'right+jump 0.2 s'")
     controls, rest = match.group(1).lower(), match.group(2).strip()
-    if controls == "place":
-        return Part(0, 0.0, _read_place(rest, where, units))
     held = 0 if controls == "wait" else held_bits(controls, where)
     waits = UNTIL.match(rest)
     if waits is None and rest.lower() == "until":
@@ -338,24 +340,6 @@ def _read_time(rest: str, part: str, where: str, units: Units) -> float:
     if not np.isfinite(duration) or duration < 0:
         raise CueError(f"{where}: found the time '{rest}', expected a finite one of zero or more")
     return duration
-
-
-def _read_place(rest: str, where: str, units: Units) -> tuple[float, float]:
-    parts = rest.split(",")
-    if len(parts) != 2:
-        raise CueError(f"{where}: found 'place {rest}', expected 'place x,y' such as 'place 320,180'")
-    numbers = []
-    for text in parts:
-        number = _plain_number(text.strip())
-        if number is None:
-            try:
-                number = units.convert(text.strip(), "length")
-            except ValueError as error:
-                raise CueError(f"{where}: {error}") from None
-        if not np.isfinite(number):
-            raise CueError(f"{where}: found 'place {rest}', expected finite numbers")
-        numbers.append(number)
-    return numbers[0], numbers[1]
 
 
 def _plain_number(text: str) -> float | None:

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 from haptos.level.section import Section
 
 # Layers that facets give to a piece without one, first match first; `solid_from` comes before the zones.
-DEFAULT_LAYERS = ("pickup", "shot", "hazard", "ledge", "zone")
+DEFAULT_LAYERS = ("prop", "pickup", "shot", "hazard", "ledge", "zone")
 
 
 class Facet(Section):
@@ -25,6 +25,11 @@ class Facet(Section):
     moves: ClassVar[bool] = False
     changeable: ClassVar[tuple[str, ...]] = ()
     absent: ClassVar[dict[str, float]] = {}
+
+    @classmethod
+    def part_of(cls, key: str) -> Any:
+        """Return the field that a key of a part of it means, as `motor.speed`; most facets have no parts."""
+        raise KeyError(key)
 
     @classmethod
     def number(cls, key: str, value: Any) -> float:

@@ -9,6 +9,7 @@ from pydantic import BeforeValidator, Field, model_validator
 from haptos.level.facet_base import Facet
 from haptos.level.facets import Crumble, FieldEffect, Ladder, Launch, Look, Rest, Side, Surface
 from haptos.level.flying import Drift, Fragile, Spawner
+from haptos.level.loose import Body, Hinge
 from haptos.level.names import short
 from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.routes import Route, Spin
@@ -53,6 +54,8 @@ class Template(Section):
     spin: Spin | None = None
     crumble: Crumble | None = None
     drift: Drift | None = None
+    body: Body | None = None
+    hinge: Hinge | None = None
     spawner: Spawner | None = None
     fragile: Fragile | None = None
     pickup: Pickup | None = None

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from haptos.level.flying import Shot
+from haptos.level.loose import Push
 from haptos.level.pieces import Piece
 from haptos.level.quantity import Angle, Duration, Extent, Factor, Length, Mass, Rate, Size, Speed, TopSpeed, TurnRate
 from haptos.level.section import Section, Truth
@@ -147,6 +148,7 @@ class Player(Section):
     fall: Fall = Fall()
     ground: Ground = Ground()
     climb: Climb = Climb()
+    push: Push = Push()
     crush: Crush = Crush()
     health: Health = Health()
     on_death: Literal["respawn", "restart", "end"] = "respawn"
@@ -179,6 +181,12 @@ class Player(Section):
     def snap(self) -> float:
         """How far the ground may fall away under a body that stays on it."""
         return DEFAULT_STEP * self.shape.size[1] if self.ground.snap is None else self.ground.snap
+
+    def push_force(self, gravity: float) -> float:
+        """Return how hard loose bodies are pushed at most; where nothing has weight, as under the usual gravity."""
+        if self.push.force is not None:
+            return self.push.force
+        return self.mass * (gravity or USUAL_GRAVITY)
 
     @property
     def steers_afloat(self) -> bool:

@@ -28,6 +28,9 @@ DIMENSIONS: dict[str, tuple[str, dict[str, int]]] = {
     "mass": ("a mass", {"[mass]": 1}),
     "impulse": ("an impulse", {"[mass]": 1, "[length]": 1, "[time]": -1}),
     "turning": ("an angular speed", {"[angle]": 1, "[time]": -1}),
+    "force": ("a force", {"[mass]": 1, "[length]": 1, "[time]": -2}),
+    "torque": ("a torque", {"[mass]": 1, "[length]": 2, "[time]": -2}),
+    "density": ("a mass per area", {"[mass]": 1, "[length]": -2}),
     "number": ("a plain number", {}),
 }
 
@@ -143,6 +146,9 @@ class Units:
             "mass": "kilogram",
             "impulse": f"kilogram*{length}/second",
             "turning": "degree/second",
+            "force": f"kilogram*{length}/second**2",
+            "torque": f"kilogram*{length}**2/second**2",
+            "density": f"kilogram/{length}**2",
         }[dimension]
 
     def _example(self, dimension: str) -> str:
@@ -157,6 +163,9 @@ class Units:
             "mass": "'60 kg'",
             "impulse": f"'9000 kg {length}/s'",
             "turning": "'0.2 turn/s'",
+            "force": f"'30000 kg {length}/s^2'",
+            "torque": f"'1000000 kg {length}^2/s^2'",
+            "density": f"'0.1 kg/{length}^2'",
             "number": "0.5",
         }[dimension]
 
@@ -268,6 +277,9 @@ Factor = Annotated[float, *_quantity("number", lowest=0.0)]
 Number = Annotated[float, *_quantity("number")]
 Mass = Annotated[float, *_quantity("mass", above=0.0)]
 Impulse = Annotated[float, *_quantity("impulse", above=0.0)]
+Density = Annotated[float, *_quantity("density", above=0.0)]
+Force = Annotated[float, *_quantity("force", lowest=0.0)]
+Torque = Annotated[float, *_quantity("torque", lowest=0.0, highest=1e15)]
 Scale = Annotated[float, *_quantity("number", above=0.0)]
 # Ticks or frames a second; with more, a run of a minute does not fit into memory.
 Frequency = Annotated[float, *_quantity("number", lowest=1.0, highest=1e5)]

@@ -54,6 +54,11 @@ class ResolvedPiece:
         return any(part.shape.can_be_met for part in self.parts)
 
     @property
+    def flies(self) -> bool:
+        """Whether it moves by itself where nobody knows beforehand: it drifts, or is a loose body."""
+        return "drift" in self.facets or "body" in self.facets
+
+    @property
     def fills_tile(self) -> bool:
         """Whether it is the tiles of a kind without a shape of its own, so that they can be merged."""
         return bool(self.tiles) and self.parts == ()

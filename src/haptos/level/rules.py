@@ -56,6 +56,10 @@ When = Literal[
     "spawn_refused",
     "place",
     "say",
+    "wake",
+    "sleep",
+    "hand",
+    "shove",
     "timer",
     "counter",
 ]
@@ -66,7 +70,10 @@ SOLID_MOMENTS = ("touch", "part", "land")
 # Moments that happen to the player alone, or to nobody: they have no piece.
 PIECELESS = ("start", "jump", "apex", "lost", "respawn", "act", "reward", "restart", "timer", "counter")
 # Moments that are a piece's own; `who` can be one there, and `piece` is then the other party.
-OWN_MOMENTS = ("drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim", "touch")
+OWN_MOMENTS = (
+    "drop", "gone", "return", "vanish", "spawn", "spawn_refused", "collect", "wrap", "reaim", "touch", "part", "land",
+    "board", "alight", "launch", "lost", "wake", "sleep", "hand", "shove",
+)  # fmt: skip
 ACTIONS = ("say", "set", "add", "spawn", "kick", "remove", "respawn", "restart", "finish")
 # Keys that say more about some of them.
 MORE_ABOUT = {

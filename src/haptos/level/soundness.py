@@ -14,6 +14,8 @@ from haptos.level.world import BOUNDS
 
 # A launch whose direction rises by less than this share of it goes sideways.
 LEAST_RISE = 1e-9
+# Facets that move a piece by themselves: what has one is no loose body.
+NOT_LOOSE = ("route", "spin", "crumble", "spawner", "pickup")
 TRACK_COLUMNS = (
     "tick", "t", "x", "y", "vx", "vy", "up_x", "up_y", "stance", "pose", "support", "facing", "flipped",
     "speed_factor", "health", "lives",
@@ -25,7 +27,7 @@ def require_sound(resolved: Roster) -> None:
     faults = Faults()
     for require in (
         _require_parents, _require_names, _require_rules_waited_for, _require_flying, _require_counted,
-        _require_gravity, _require_upward,
+        _require_gravity, _require_upward, _require_loose,
     ):  # fmt: skip
         for error in require(resolved):
             faults.add(error)
@@ -138,6 +140,30 @@ def _require_gravity(resolved: Roster) -> Iterator[LevelError]:
                 "found a gravity that turns the body in a world that wraps, expected flip, a round body, or no wrap"
             )
             yield LevelError(f"{piece.place}, field.gravity", message)
+
+
+def _require_loose(resolved: Roster) -> Iterator[LevelError]:
+    """Yield an error where a loose body moves by something else too, or a hinge has none."""
+    for piece in resolved.pieces:
+        if "body" not in piece.facets:
+            if "hinge" in piece.facets:
+                yield LevelError(
+                    f"{piece.place}, hinge", "found a hinge without body, expected a loose body that it pins"
+                )
+            continue
+        for other in NOT_LOOSE:
+            if other in piece.facets:
+                message = f"found both body and {other}, expected one: a loose body moves by what acts on it"
+                yield LevelError(f"{piece.place}, body", message)
+        if piece.parent is not None:
+            message = f"found it on a piece that '{piece.parent}' carries, expected a body that stands for itself"
+            yield LevelError(f"{piece.place}, body", message)
+        if not piece.can_be_met:
+            yield LevelError(f"{piece.place}, body", "found a body without a shape, expected one such as a box")
+        hinge = piece.facets.get("hinge")
+        if hinge is not None and hinge.to is not None and not resolved.is_known(hinge.to):
+            hint = did_you_mean(hinge.to, resolved.by_name)
+            yield LevelError(f"{piece.place}, hinge.to", f"no piece '{hinge.to}'{hint}")
 
 
 def _require_upward(resolved: Roster) -> Iterator[LevelError]:

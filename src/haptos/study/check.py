@@ -6,9 +6,11 @@ from collections.abc import Callable
 
 from haptos.engine.build.compile_level import CompiledLevel, compile_level
 from haptos.level.level import Level
+from haptos.study.body_findings import find_body_faults
 from haptos.study.facet_findings import find_idle_facets, find_unheard_zones
 from haptos.study.findings import Finding, joined
 from haptos.study.gravity_findings import find_gravity_faults
+from haptos.study.hinge_findings import find_hinge_faults
 from haptos.study.ladder_findings import find_blocked_ladders, find_cut_ladders
 from haptos.study.leaks import find_leaks
 from haptos.study.look_findings import find_loose_looks
@@ -78,6 +80,8 @@ CHECKS: tuple[Callable[[CompiledLevel], list[Finding]], ...] = (
     find_finish_faults,
     find_unread_counters,
     find_gravity_faults,
+    find_body_faults,
+    find_hinge_faults,
 )
 SEVERITIES = ("error", "warning", "note")
 

@@ -59,7 +59,9 @@ def values_in_words(run: Run, condition: Condition, tick: int) -> str:
     for comparison in dict.fromkeys(condition.comparisons):
         value = _python(values_asked(run, comparison)[tick])
         name = words_of_subject(run, comparison)
-        if comparison.measure == "active":
+        if comparison.measure == "load":
+            said.append(f"{name} is not kept after the run")
+        elif comparison.measure == "active":
             said.append(f"{comparison.subject} was {'there' if value else 'not there'}")
         else:
             said.append(f"{name} was {value:.6g}" if isinstance(value, float) else f"{name} was {value or 'nothing'}")
@@ -87,6 +89,9 @@ def _python(value: Any) -> float | str:
 def _of_piece(run: Run, comparison: Comparison) -> NDArray[np.float64]:
     """Return the place of a piece, or whether it was there."""
     subject, measure = comparison.subject, comparison.measure
+    if measure == "load":
+        # What rests on a piece is not kept.
+        return np.full(len(run.track_records), np.nan)
     moved = run.pieces[run.pieces["piece"] == subject]
     if len(moved) == len(run.track_records):
         if measure == "active":

@@ -15,10 +15,16 @@ OPPOSITE = {"left": "right", "right": "left", "bottom": "top", "top": "bottom"}
 
 
 def solid_shapes(compiled: CompiledLevel, one_way: bool = True) -> Placement:
-    """Return the shapes that are solid to the player, with or without those that are solid from one side alone."""
+    """Return the shapes that are solid to the player, with or without those that are solid from one side alone.
+
+    Loose bodies are no walls, and no ground that stays.
+    """
     resolved = compiled.resolved
     wanted = np.array(
-        [resolved.meeting(piece) == "solid" and (one_way or piece.solid_from is None) for piece in resolved.pieces]
+        [
+            resolved.meeting(piece) == "solid" and (one_way or piece.solid_from is None) and piece.facet("body") is None
+            for piece in resolved.pieces
+        ]
         or [False]
     )
     return compiled.placement.only(wanted[compiled.placement.piece])

@@ -63,11 +63,18 @@ def draw_legend(
     if any(piece.facet("spin") is not None for piece in resolved.pieces):
         style = {"color": INK, "marker": "o", "markersize": 5, "markerfacecolor": PAPER, "linestyle": "none"}
         handles.append(Line2D([], [], label="turns about this point", **style))
+    if any(piece.facet("hinge") is not None for piece in resolved.pieces):
+        style = {"color": INK, "marker": "o", "markersize": 5, "markerfacecolor": PAPER, "linestyle": (0, (2, 2))}
+        handles.append(Line2D([], [], label="a hinge, its limits, the way its motor turns", linewidth=0.9, **style))
     if any(piece.facet("crumble") is not None for piece in resolved.pieces):
         style = {"color": FAINT, "marker": (3, 0, 0), "markersize": 4, "linewidth": 1.4}
         handles.append(Line2D([], [], label="a crack: gives way when it is touched", **style))
     handles += [*sign_handles(compiled), *_stakes_handles(compiled)]
-    if run is not None and len(run.flight_records):
+    if run is not None and any(piece.facet("body") is not None for piece in resolved.pieces):
+        style = {"color": FAINT, "linewidth": 0.9, "linestyle": (0, (2, 2))}
+        where = "and ends" if at is None else f"before {at:g} s"
+        handles.append(Line2D([], [], label=f"where a loose body was, {where}", **style))
+    elif run is not None and len(run.flight_records):
         style = {"color": FAINT, "linewidth": 0.7, "marker": "o", "markerfacecolor": "none", "markersize": 6}
         where = "its last place" if at is None else f"where it is at {at:g} s"
         handles.append(Line2D([], [], label=f"the way of what flies, and {where}", **style))

@@ -13,6 +13,7 @@ from haptos.engine.build.compile_level import body_of, compile_level
 from haptos.engine.run import Run
 from haptos.geometry.polygons import body_polygon
 from haptos.level.level import Level
+from haptos.views.body_marks import draw_bodies, draw_hinges
 from haptos.views.event_marks import mark_events
 from haptos.views.facet_marks import draw_facets, draw_looks
 from haptos.views.labels import Box
@@ -130,9 +131,11 @@ def _draw(level: Level, run: Run | None, ax: Any, shown: Shown) -> tuple[Any, li
     draw_stakes(ax, then, colours, hidden)
     draw_cracks(ax, then)
     draw_bounds(ax, level)
+    draw_hinges(ax, compiled, then, hidden)
     bodies = _draw_bodies(ax, level, run, shown)
     if run is not None:
         draw_flights(ax, run, colours, shown.at, shown.ticks(run).stop)
+        draw_bodies(ax, run, colours, shown.at, shown.ticks(run).stop)
         _draw_path(ax, run, shown)
     # From here on it is known which dot is where.
     ax.apply_aspect()

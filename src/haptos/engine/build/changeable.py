@@ -21,15 +21,22 @@ from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean, short
 from haptos.level.pieces import FACETS
-from haptos.level.section import Section
 
 # Tables that lie in the cells, in this order.
-TABLES = ("body", "walls", "surfaces", "fields", "launches", "pickups", "harms")
+TABLES = ("body", "walls", "surfaces", "fields", "launches", "pickups", "harms", "bodies", "hinges")
 WORD = 8
 
 
 # The tables of facets that have something to change.
-TABLE_OF = {"field": "fields", "surface": "surfaces", "launch": "launches", "pickup": "pickups", "harm": "harms"}
+TABLE_OF = {
+    "field": "fields", "surface": "surfaces", "launch": "launches", "pickup": "pickups", "harm": "harms",
+    "body": "bodies", "hinge": "hinges",
+}  # fmt: skip
+# Columns that are not called as their keys.
+COLUMN_OF = {
+    "motor.speed": "speed", "motor.max_torque": "torque", "hold.angle": "angle", "hold.stiffness": "stiffness",
+    "hold.damping": "damping", "limits.low": "low", "limits.high": "high",
+}  # fmt: skip
 # Paths of pieces that rules can change, besides the switches.
 FACET_PATHS = tuple(f"{name}.{key}" for name, section in FACETS.items() for key in section.changeable)
 # Of the player: paths and columns of the body's table.
@@ -87,7 +94,11 @@ class Cells(NamedTuple):
         for name, (first, rows, layout) in self.tables.items():
             views[name] = cells[first : first + rows * layout.itemsize // WORD].view(layout)
         stakes = tables.stakes._replace(pickups=views.pop("pickups"), harms=views.pop("harms"))
+        loose, bodies, hinges = tables.loose, views.pop("bodies", None), views.pop("hinges", None)
+        if loose is not None:
+            loose = loose._replace(bodies=bodies, hinges=hinges)
         known: dict[str, Any] = {name: view for name, view in views.items() if getattr(tables, name) is not None}
+        tables = tables._replace(loose=loose)
         return tables._replace(stakes=stakes, **known)
 
 
@@ -97,6 +108,8 @@ def cells_of(tables: dict[str, Records], owners: dict[str, NDArray[np.int64]]) -
     values: list[NDArray[np.float64]] = []
     count = 0
     for name in TABLES:
+        if name not in tables:
+            continue
         rows = tables[name]
         words = np.ascontiguousarray(rows).view(np.float64).reshape(-1) if len(rows) else np.zeros(0)
         places[name] = (count, len(rows), rows.dtype)
@@ -139,9 +152,15 @@ def change_of(motions: Motions, cells: Cells, path: str, to: Any, place: str) ->
         message = f"found {path}, which can't be changed while the level runs{hint}"
         raise LevelError(place, message)
     section, table = FACETS[facet], TABLE_OF[facet]
-    value = cells.coded(table, key, section.number(key, _checked(resolved.level, section, key, to, path, place)))
+    column = COLUMN_OF.get(key, key)
+    value = section.number(key, _checked(resolved.level, section, key, to, path, place))
+    if table not in cells.tables:
+        raise LevelError(place, f"found {path}, but none of these pieces has a {facet}")
+    value = cells.coded(table, column, value)
     places = [
-        (cells.place(table, row, key), value) for row, owner in enumerate(cells.owners[table]) if int(owner) in pieces
+        (cells.place(table, row, column), value)
+        for row, owner in enumerate(cells.owners[table])
+        if int(owner) in pieces
     ]
     if not places:
         raise LevelError(place, f"found {path}, but none of these pieces has a {facet}")
@@ -178,9 +197,9 @@ def _of_player(level: Level, cells: Cells, path: str, rest: str, to: Any, place:
     return Change(None, [(cells.place("body", 0, BODY_PATHS[rest]), value)])
 
 
-def _checked(level: Level, section: type[Section], key: str, to: Any, path: str, place: str) -> Any:
+def _checked(level: Level, section: Any, key: str, to: Any, path: str, place: str) -> Any:
     """Return a value as the level file's own section would take it, its unit converted."""
-    info = section.model_fields[key]
+    info = section.model_fields[key] if key in section.model_fields else section.part_of(key)
     kind: Any = Annotated[(info.annotation, *info.metadata)] if info.metadata else info.annotation
     try:
         return TypeAdapter(kind).validate_python(to, context=level.unit_table())

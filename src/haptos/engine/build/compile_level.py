@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from haptos.engine.build.changeable import Cells, cells_of
 from haptos.engine.build.facet_tables import Powers, compile_powers, ladder_tops
 from haptos.engine.build.filling import filled
+from haptos.engine.build.loose_tables import compile_loose
 from haptos.engine.build.mover_plans import Motions
 from haptos.engine.build.mover_tables import Grown, compile_movers
 from haptos.engine.build.objective_tables import compile_stakes, has_stakes
@@ -20,6 +21,7 @@ from haptos.engine.build.rule_tables import Ruled, acts, compile_rules
 from haptos.engine.build.sensor_tables import compile_watches
 from haptos.engine.records import Records
 from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_WALL, MEETS_PLAYER, NO_PIECE, NO_SUPPORT
+from haptos.engine.records.loose_records import Loose
 from haptos.engine.records.objective_records import Stakes
 from haptos.engine.records.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
 from haptos.geometry.outlines import Body, grow_outlines, joined_outlines, picked
@@ -157,7 +159,8 @@ def _compile(level: Level) -> CompiledLevel:
     whole = level.world.method != "exact"
     one_way = bool(np.any(is_sided(solids)))
     # Rules that change something can change what is at stake too.
-    played = has_stakes(motions) or acts(motions) or resolved.turns_gravity
+    is_loose = any(piece.facet("body") is not None for piece in resolved.pieces)
+    played = has_stakes(motions) or acts(motions) or resolved.turns_gravity or is_loose
     is_felt = len(felt.piece) > 0 or len(resolved.rules) > 0
     powers = compile_powers(motions, shapes, body, is_felt or one_way or bool(motions.leaders) or played)
     is_full = powers.tables["effects"] is not None
@@ -172,9 +175,12 @@ def _compile(level: Level) -> CompiledLevel:
         None if not is_full else Grown(powers.tables["effects"], powers.shapes, powers.source),
         played,
     )
+    loose = None
+    if is_loose and movers is not None:
+        loose, movers = compile_loose(motions, shapes, movers, powers, body)
     walls = _walls(level, body)
     stakes = compile_stakes(motions, shapes, body) if played else None
-    cells = None if stakes is None else _cells(level, walls, powers, stakes)
+    cells = None if stakes is None else _cells(level, walls, powers, stakes, loose)
     ruled = compile_rules(motions, cells, stakes)
     watches = None if movers is None or not played else compile_watches(motions, movers)
     tables = Tables(
@@ -191,6 +197,7 @@ def _compile(level: Level) -> CompiledLevel:
         stakes=stakes,
         watches=watches,
         whole=True if whole else None,
+        loose=loose,
         **powers.tables,
     )
     _freeze(tables)
@@ -206,14 +213,16 @@ def _freeze(table: Any) -> None:
             _freeze(part)
 
 
-def _cells(level: Level, walls: Records, powers: Powers, stakes: Stakes) -> Cells:
+def _cells(level: Level, walls: Records, powers: Powers, stakes: Stakes, loose: Loose | None) -> Cells:
     """Return the numbers that rules can change."""
     names = ("surfaces", "fields", "launches")
     tables = {name: LAYOUTS[name] if powers.tables[name] is None else powers.tables[name] for name in names}
     owners = {**powers.owners, "pickups": stakes.pickups["piece"], "harms": stakes.harms["piece"]}
-    return cells_of(
-        {**tables, "body": _body(level), "walls": walls, "pickups": stakes.pickups, "harms": stakes.harms}, owners
-    )
+    tables |= {"body": _body(level), "walls": walls, "pickups": stakes.pickups, "harms": stakes.harms}
+    if loose is not None:
+        tables |= {"bodies": loose.bodies, "hinges": loose.hinges}
+        owners |= {"bodies": loose.bodies["piece"], "hinges": loose.hinges["piece"]}
+    return cells_of(tables, owners)
 
 
 def _behind(zones: Obstacles, felt: int) -> NDArray[np.int64]:
@@ -281,6 +290,7 @@ def _body(level: Level) -> Records:
     row["survives"], row["on_death"] = not player.crush.lethal, DEATHS.index(player.on_death)
     row["turn_rate"] = math.inf if player.turn_rate == "none" else math.radians(player.turn_rate)
     row["health"], row["attract_bonus"] = player.health.points, player.attract_bonus
+    row["mass"] = player.mass
     row["terminal_speed"] = math.inf if player.fall.terminal_speed is None else player.fall.terminal_speed
     row["rising_factor"], row["falling_factor"] = player.fall.rising_factor, player.fall.falling_factor
     return row

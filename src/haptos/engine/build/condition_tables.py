@@ -19,7 +19,7 @@ def step_of(
 ) -> tuple[Row, list[int]]:  # fmt: skip
     """Return a step of a rule's condition, and the pieces that it names."""
     row: dict[str, Any] = dict.fromkeys(("asks", "at_x", "at_y", "compares", "number"), 0)
-    row["subject"] = row["pickup"] = -1
+    row["subject"] = row["pickup"] = row["piece"] = -1
     if isinstance(step, str):
         return {**row, "asks": int(JOINTS[step])}, []
     level = motions.resolved.level
@@ -64,4 +64,6 @@ def _place_asked(motions: Motions, stakes: Stakes | None, comparison: Comparison
     x, y = motions.seen_from_mover(names[name])
     pickups = [] if stakes is None else stakes.pickups["piece"].tolist()
     pickup = pickups.index(names[name]) if names[name] in pickups else -1
-    return {"subject": int(motions.numbers[names[name]]), "pickup": pickup, "at_x": x, "at_y": y}
+    return {
+        "subject": int(motions.numbers[names[name]]), "pickup": pickup, "piece": names[name], "at_x": x, "at_y": y,
+    }  # fmt: skip

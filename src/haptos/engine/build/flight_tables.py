@@ -104,7 +104,7 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
     flies = [
         index
         for index in motions.leaders
-        if index in made or "drift" in resolved.pieces[index].facets or "fragile" in resolved.pieces[index].facets
+        if index in made or resolved.pieces[index].flies or "fragile" in resolved.pieces[index].facets
     ]
     others_take = any(set(piece.facet("pickup").by) != {PLAYER} for piece in resolved.pieces if piece.facet("pickup"))
     if not flies and motions.player == STAYS:
@@ -192,7 +192,7 @@ def _flight(motions: Motions, piece: ResolvedPiece, mover: int, is_made: bool, o
     row["mover"], row["made"] = mover, is_made
     plan = motions.plans[mover]
     row["free"] = plan.parent < 0 and plan.way is None and not {"spin", "crumble"} & piece.facets.keys()
-    row["flies"] = is_made or drift is not None
+    row["flies"] = is_made or piece.flies
     row["radius"], row["pace"] = own["reach"].max(initial=0.0), own["pace"].max(initial=0.0)
     row["restitution"], row["mass"] = -1.0, math.inf
     row["layer"] = layers.index(piece.layer)
@@ -207,6 +207,13 @@ def _flight(motions: Motions, piece: ResolvedPiece, mover: int, is_made: bool, o
             row["bounces_off"] = _bits(
                 layers, lambda other: resolved.contacts.between(piece.layer, other).meeting == "solid"
             )
+    loose = piece.facet("body")
+    if loose is not None:
+        # Its mass is known only once its shapes are weighed.
+        if drift is None:
+            row["vx"], row["vy"] = loose.velocity
+            row["spin"] = math.radians(loose.spin)
+        row["restitution"], row["bounces_off"] = -1.0, 0
     if fragile is not None:
         row["hits"] = fragile.hits
         row["breaks_on"] = _bits(layers, lambda other: other in fragile.on)

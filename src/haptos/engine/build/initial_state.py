@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.changeable import Cells
 from haptos.engine.build.compile_level import compile_level
+from haptos.engine.build.loose_state import loose_state
 from haptos.engine.build.objective_tables import facing_code
 from haptos.engine.build.obstacles import AROUND, NO_BOX
 from haptos.engine.records import Records
@@ -74,6 +75,7 @@ def _new_world(level: Level) -> World:
     player["base_gravity"] = player["gravity_source"] = player["home_gravity"] = OF_WORLD
     player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
     player["mercy_until"] = -math.inf
+    player["among"] = tables.loose is not None
     zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
     effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
     field_count = 0 if tables.fields is None else len(tables.fields)
@@ -124,6 +126,7 @@ def _new_world(level: Level) -> World:
         corners=_corners(tables),
         watching=_watching(tables.watches),
         cells=_cells(compiled.cells),
+        **loose_state(tables, len(compiled.cast.resolved.pieces)),
     )
     return in_one_block(state)
 

@@ -79,7 +79,7 @@ class Motions:
         flies = {
             index
             for index, piece in enumerate(pieces)
-            if any(name in piece.facets for name in ("drift", "fragile", "spawner"))
+            if any(name in piece.facets for name in ("drift", "fragile", "spawner", "body"))
         }
         met = {index for index, piece in enumerate(pieces) if self.resolved.meeting(piece) != "nothing"}
         watched = {index for pair in self.resolved.noticed for index in pair}
@@ -98,7 +98,7 @@ class Motions:
         if not self.resolved.hung_on_player:
             return False
         others_take = any(set(piece.facet("pickup").by) != {PLAYER} for piece in pieces if piece.facet("pickup"))
-        flies = any(name in piece.facets for piece in pieces for name in ("drift", "fragile"))
+        flies = any(name in piece.facets for piece in pieces for name in ("drift", "fragile", "body"))
         return bool(self.cast.made) or others_take or flies or bool(self.resolved.noticed)
 
     @property
@@ -166,6 +166,8 @@ class Motions:
             drift = piece.facet("drift")
             if drift is not None:
                 spins[index] = math.radians(abs(drift.spin))
+            if piece.facet("body") is not None:
+                spins[index] = max(spins.get(index, 0.0), STILL if piece.facet("body").turns else 0.0)
         for index in self.cast.made:
             spins[index] = max(spins.get(index, 0.0), STILL)
         return spins

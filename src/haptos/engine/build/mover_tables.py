@@ -112,7 +112,7 @@ def pose_tables(motions: Motions) -> Movers:
     table, legs, knots, crumbles = _tables(motions)
     table = np.concatenate((table, _player(motions)))
     for index, number in enumerate(table["piece"]):
-        drifts = number >= 0 and (number in motions.flies)
+        drifts = number >= 0 and number in motions.flies
         table["flight"][index] = 0 if drifts or number == MEETS_PLAYER else STAYS
     none, layouts = np.zeros(0, dtype=np.int64), (ITEM, CORNER, FLIGHT, SHAPE, SPAWNER)
     items, corners, flights, shapes, spawners = (np.zeros(0, dtype=layout) for layout in layouts)

@@ -46,6 +46,7 @@ def act(
     if stakes is None:
         return
     write_at(journal, player, SETS, t, piece, x, y, math.nan, float(number))
+    player.stirs += 1
     if action.verb == ADDS:
         count(stakes, player, scene.counts, scene.given, journal, action.counter, action.amount, t)
     elif action.verb == ASKS:

@@ -17,6 +17,7 @@ from haptos.engine.records.codes import (
     EITHER_HOLDS,
     EQUAL,
     FIRST_WALL,
+    GROUND,
     NO_PIECE,
     NO_SUPPORT,
     OF_ACTIVE,
@@ -26,6 +27,7 @@ from haptos.engine.records.codes import (
     OF_HEALTH,
     OF_LEFT,
     OF_LIVES,
+    OF_LOAD,
     OF_OWN_VY,
     OF_OWN_X,
     OF_OWN_Y,
@@ -91,6 +93,8 @@ def _value_of(core: Any, movers: Any, scene: Any, step: Any) -> float:
         value = scene.counts[step.subject].left
     elif step.asks == OF_VALUE:
         value = scene.counts[step.subject].value
+    elif step.asks == OF_LOAD:
+        value = load_on(core, scene.loads, step.piece)
     else:
         x, y, angle = _place_of(core.player, movers, scene, step)
         value = angle
@@ -125,6 +129,20 @@ def _support_of(core: Any) -> int:
         return side
     piece: int = core.solids.outlines[support].piece
     return piece
+
+
+@leaf
+def load_on(core: Any, loads: Any, piece: int) -> float:
+    """Return the force that rests on a piece: of loose bodies, and of the player who stands on it."""
+    player = core.player
+    value = 0.0
+    if loads.shape[0] > 0:
+        value = loads[piece]
+    if player.stance == GROUND:
+        if _support_of(core) == piece:
+            gx, gy = player.gravity_x, player.gravity_y
+            value += core.body.mass * math.sqrt(gx * gx + gy * gy)
+    return value
 
 
 @leaf

@@ -43,6 +43,7 @@ class Scene(NamedTuple):
     taken: Any
     given: Any
     cells: Any
+    loads: Any
 
 
 @leaf

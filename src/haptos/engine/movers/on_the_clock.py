@@ -107,7 +107,7 @@ def _gather(
     note_near(movers, number, solids, zones, effects)
     remember_pose(pose)
     look_ahead(movers, moving, number, begin, LEAST * world.dt)
-    if pose.passed and overlap(movers, solids, core.body, player, number) < 0:
+    if pose.passed and (mover.loose or overlap(movers, solids, core.body, player, number) < 0):
         # The body is clear of what it was let through.
         pose.passed = 0
         for item in range(mover.solid, mover.zone):

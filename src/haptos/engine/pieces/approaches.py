@@ -99,5 +99,8 @@ def flying_speed(movers: Any, moving: Any, number: int) -> float:
         mover, pose = movers.movers[number], moving[number]
         if mover.flight >= 0:
             speed += math.sqrt(pose.fly_vx * pose.fly_vx + pose.fly_vy * pose.fly_vy)
+            if mover.loose:
+                # How a body turns is not.
+                speed += abs(pose.fly_spin) * mover.radius
         number = mover.parent
     return speed

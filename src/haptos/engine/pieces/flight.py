@@ -236,6 +236,9 @@ def record_flights(movers: Any, world: Any, moving: Any, player: Any, rows: Any,
         if flying.tell == UNTOLD:
             continue
         mover, pose = movers.movers[flying.mover], moving[flying.mover]
+        if mover.loose and flying.layer != 0:
+            # The bodies tell of themselves.
+            continue
         x, y, vx, vy, t = pose.from_x, pose.from_y, pose.fly_vx, pose.fly_vy, pose.from_t
         angle, spin, lasts = pose.from_angle, pose.fly_spin, GOES_ON if flying.layer != 0 else IS_GONE
         if flying.tell == EVERY_TICK:
@@ -256,3 +259,4 @@ def record_flights(movers: Any, world: Any, moving: Any, player: Any, rows: Any,
             row = rows[place]
             row.tick, row.mover, row.t, row.x, row.y = player.tick, flying.mover, t, mover.x + x, mover.y + y
             row.angle, row.vx, row.vy, row.spin, row.scale, row.lasts = angle, vx, vy, spin, pose.scale, lasts
+            row.torque = 0.0

@@ -194,7 +194,7 @@ def send_off(
 ) -> bool:
     """Put a piece that is not there yet in its place, on its carrier at rest if it has one; whether there was one."""
     # More than ten arguments: where a piece is made, how it is turned and how fast it is are seven of them.
-    spawner = movers.spawners[index]
+    spawner, player = movers.spawners[index], core.player
     for number in range(spawner.slots):
         # The one after that which was filled last is free, most of the time.
         place = (spawning[index].last + 1 + number) % spawner.slots
@@ -202,6 +202,7 @@ def send_off(
         mover, pose = movers.movers[flight.mover], moving[flight.mover]
         if pose.phase != GONE:
             continue
+        player.stirs += 1
         pose.phase, pose.since, pose.due = WHOLE, now, math.inf
         pose.from_x, pose.from_y, pose.from_angle, pose.from_t = x - mover.x, y - mover.y, turn, now
         if math.isnan(vx):
@@ -224,7 +225,7 @@ def send_off(
         pose.t = math.nan
         x, y = mover.x + pose.x, mover.y + pose.y
         stir(movers, moving, flight.mover)
-        write_of(core.journal, core.player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
+        write_of(core.journal, player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
         return True
     return False
 
@@ -247,6 +248,7 @@ def vanish(
     x, y = mover.x + pose.x, mover.y + pose.y
     if mover.flight >= 0:
         x, y = flown_to(movers, world, moving, number, now)
+    player.stirs += 1
     write_of(journal, player, VANISHES, now, mover.piece, what, x, y, math.nan, reason)
     pose.phase, pose.since, pose.due = GONE, now, math.inf
     pose.t = math.nan

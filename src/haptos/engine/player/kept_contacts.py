@@ -96,10 +96,11 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
             return
     write(journal, player, TOUCHES, t, piece, approach, 0.0)
     if player.touched == TOUCHED:
-        _forget(touched, player, FIRST)
+        forget_touch(touched, player, FIRST)
     touched[player.touched].piece = piece
     touched[player.touched].parted = 0
     touched[player.touched].t = t
+    touched[player.touched].loose = player.among
     player.touched += 1
 
 
@@ -152,19 +153,21 @@ def say_parted(touched: Any, player: Any, journal: Any) -> None:
     """Write the events of the pieces that have parted, and forget them."""
     index = 0
     while index < player.touched:
-        if touched[index].parted == 1:
+        if touched[index].parted == 1 and not touched[index].loose:
             write(journal, player, PARTS, touched[index].t, touched[index].piece, math.nan, 0.0)
-            _forget(touched, player, index)
+            forget_touch(touched, player, index)
         else:
             index += 1
 
 
 @leaf
-def _forget(touched: Any, player: Any, index: int) -> None:
+def forget_touch(touched: Any, player: Any, index: int) -> None:
+    """Forget a piece that was touched."""
     for place in range(index, player.touched - 1):
         touched[place].piece = touched[place + 1].piece
         touched[place].parted = touched[place + 1].parted
         touched[place].t = touched[place + 1].t
+        touched[place].loose = touched[place + 1].loose
     player.touched -= 1
 
 

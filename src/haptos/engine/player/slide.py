@@ -10,7 +10,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.impact import SLIDING, TOUCHING, is_one_way
-from haptos.engine.collision.zones import sweep_zones
+from haptos.engine.collision.zones import depth_in, sweep_zones
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import go_on, pass_through
 from haptos.engine.movers.on_the_clock import bring_movers, limit_at_knots
@@ -55,6 +55,8 @@ UNTIL_KNOT = constant(KNOT)
 MOST_CHANGES = 4
 # A kick of a whole-tick method is cut at this many speeds reached.
 MOST_KICKS = 8
+# A loose body may come so deep into the player, in heights, before that is squeezed: it is light enough to be stopped.
+GIVES = 0.02
 
 
 @leaf
@@ -82,7 +84,7 @@ def move(
         follow_frame(core, movers, moving)
         measure_contacts(core, movers, moving)
         if answer_contacts(core, felt, floor, ladders, felt.launches, movers, moving, now):
-            be_crushed(core, felt, floor, movers, moving, now)
+            be_crushed(core, felt, floor, movers, moving, now, remaining)
             if player.over:
                 break
             continue
@@ -220,8 +222,11 @@ def cling_to(player: Any, contacts: Any, which: int) -> None:
 
 
 @leaf
-def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: float) -> None:
-    """Be squeezed by what comes at the body: it starts again, or passes through that, as the level says."""
+def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: float, left: float) -> None:
+    """Be squeezed by what comes at the body: it starts again, or passes through that, as the level says.
+
+    A loose body that comes no deeper in the rest of the tick is stopped, and pressed back in the next one.
+    """
     player, contacts, solids = core.player, core.contacts, core.solids
     if movers is None:
         player.vx, player.vy = 0.0, 0.0
@@ -246,8 +251,15 @@ def be_crushed(core: Any, felt: Any, floor: Any, movers: Any, moving: Any, now: 
         player.vx, player.vy = 0.0, 0.0
         return
     piece, number = contacts[which].piece, solids.outlines[contacts[which].outline].mover
-    write(core.journal, player, CRUSH, now, piece, math.nan, 0.0)
-    if not core.body.survives:
+    gives = False
+    if movers.movers[number].loose:
+        outline = solids.outlines[contacts[which].outline]
+        deep = depth_in(outline, solids.faces, player.x, player.y) + left * fastest
+        gives = deep <= GIVES * core.body.height
+    if not gives:
+        write(core.journal, player, CRUSH, now, piece, math.nan, 0.0)
+    if not gives and not core.body.survives and player.crushed != player.tick:
+        player.crushed = player.tick
         begin_again(core, felt, floor, now)
         return
     pass_through(core, movers, moving, number)

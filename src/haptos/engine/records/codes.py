@@ -73,12 +73,16 @@ UNAIMED, AT_PLAYER, AT_BOX = (constant(aim) for aim in range(3))
 # What has become of a pickup.
 WAITS, COMES, TAKEN_UP = (constant(status) for status in range(3))
 
+# What a cue does.
+DEEDS = {what: constant(code) for code, what in enumerate(("place", "shove", "hand"))}
+PLACES_PLAYER, SHOVES_BODY, TAKES_BODY = DEEDS.values()
+
 # Moments that no event stands for: a timer's, and a counter's condition that becomes true.
 MOMENTS = {"timer": constant(-2), "counter": constant(-3)}
 TIMER, COUNTER = MOMENTS.values()
 # What an `if` asks about, and how it compares.
-MEASURES = {name: constant(code) for code, name in enumerate(("value", "left", "active", "x", "y", "angle"), 1)}
-OF_VALUE, OF_LEFT, OF_ACTIVE, OF_X, OF_Y, OF_ANGLE = MEASURES.values()
+MEASURES = {name: constant(code) for code, name in enumerate(("value", "left", "active", "x", "y", "angle", "load"), 1)}
+OF_VALUE, OF_LEFT, OF_ACTIVE, OF_X, OF_Y, OF_ANGLE, OF_LOAD = MEASURES.values()
 # The same of the player.
 OWN_MEASURES = {
     name: constant(code)

@@ -60,6 +60,10 @@ RELEASES = _event("release")
 FLIPS = _event("flip")
 TILTS = _event("tilt")
 BLOCKED = _event("turn_blocked")
+WAKES = _event("wake")
+SLEEPS = _event("sleep")
+HANDS = _event("hand")
+SHOVES = _event("shove")
 TOO_LATE = _event("too_late")
 END = _event("end")
 
@@ -69,6 +73,8 @@ TAKES_HOLD, AT_BOTTOM, ON_TOP, JUMPS_OFF, LETS_GO = (float(code) for code in ran
 # The body is lost for this reason too, after the sides of the bounds and `lost_below`; and it was not hurt.
 BY_HARM = 5.0
 MERCY = -1.0
+# What a hand does with a body.
+TAKES, LET_GO, LOSES = (float(code) for code in range(3))
 # Why nothing was made, and why a piece vanished.
 TOO_MANY, COOLING, NOT_THERE = (float(code) for code in range(3))
 BROKE, TIMED_OUT, LEFT_BOUNDS, REMOVED = (float(code) for code in range(4))

@@ -50,7 +50,7 @@ FLOWN = np.dtype(
     [
         ("tick", "i8"),
         ("mover", "i8"),
-        *((name, "f8") for name in ("t", "x", "y", "angle", "vx", "vy", "spin", "scale")),
+        *((name, "f8") for name in ("t", "x", "y", "angle", "vx", "vy", "spin", "scale", "torque")),
         ("lasts", "i8"),  # see `IS_GONE` and those after it
     ]
 )
@@ -58,7 +58,7 @@ PIECE_TRACK = np.dtype(
     [
         ("tick", "i8"),
         ("mover", "i8"),
-        *((name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin", "scale")),
+        *((name, "f8") for name in ("x", "y", "angle", "vx", "vy", "spin", "scale", "torque")),
     ]
 )
 

@@ -43,6 +43,7 @@ MOVER = np.dtype(
         ("radius", "f8"),  # no point of its grown outlines is farther from its place, at a scale of 1
         ("crumble", "i8"),  # the row that says how it gives way, or -1
         ("flight", "i8"),  # the row that says how it flies, or -1
+        ("loose", "i8"),  # of a loose body: its row, counted from one; else 0
         ("solid", "i8"),  # where its items begin: solids, zones, effects, and where they end
         ("zone", "i8"),
         ("effect", "i8"),

@@ -43,6 +43,7 @@ PLAYER = np.dtype(
         ("cut_armed", "i8"),  # letting go of jump still shortens the rise
         ("jumps_left", "i8"),
         ("stepped", "i8"),  # the last tick in which it stepped up
+        ("crushed", "i8"),  # and in which it was squeezed to death: once a tick
         ("peak", "f8"),  # greatest height since the last support
         ("base", "f8"),  # height on the last support
         ("sweep", "i8"),  # counts the sweeps over zones
@@ -108,6 +109,8 @@ PLAYER = np.dtype(
         ("shape", "i8"),  # counts how often its core has turned
         ("kick_x", "f8"),  # what rules have thrown it by in this tick
         ("kick_y", "f8"),
+        ("stirs", "i8"),  # counts what rules have changed: loose bodies wake at it
+        ("among", "i8"),  # whether there are loose bodies
         ("wish", "i8"),  # what a rule asks for at the end of the tick
         ("looping", "i8"),  # whether rules fire each other without end
         ("over", "i8"),  # why the run does not go on, or 0
@@ -155,6 +158,9 @@ class State(NamedTuple):
     around_solids, box_solids, and so on : those that stay, as in the tables
     flying, links, heads : of what is free to fly, as in the tables
     due : (1 + flights,) how many of what flies have to look out in this tick, and which
+    partakers, pairs, points, heads_of_pairs, pinned, order, loads, hand, tally, patch, spots :
+        Of loose bodies; see `haptos.engine.records.loose_records.Stirred`.
+    led : (m,) MOVER as in the tables, where bodies make their movers turn as they will
     """
 
     player: Records
@@ -204,6 +210,18 @@ class State(NamedTuple):
     corners: Records
     watching: NDArray[np.uint8]
     cells: NDArray[np.float64]
+    partakers: Records
+    pairs: Records
+    points: Records
+    heads_of_pairs: NDArray[np.int64]
+    pinned: Records
+    order: NDArray[np.int64]
+    loads: NDArray[np.float64]
+    hand: Records
+    tally: Records
+    patch: Records
+    spots: Records
+    led: Records
 
 
 class World(NamedTuple):

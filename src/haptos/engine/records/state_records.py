@@ -23,7 +23,9 @@ CONTACT = np.dtype(
     ]
 )
 
-TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8")])
+# A piece that is touched: whether no contact is left, since when; and whether it is a loose body, of which that is said
+# only once it is away.
+TOUCH = np.dtype([("piece", "i8"), ("parted", "i8"), ("t", "f8"), ("loose", "i8")])
 
 # The piece of one segment of constant acceleration that is being worked out.
 SEGMENT = np.dtype(
@@ -132,6 +134,9 @@ POSE = np.dtype(
         ("ran", "f8"),  # how long the clock of its route had run before it began last
     ]
 )
+
+# What a cue does before a tick: to the player, or to the body in a row.
+DEED = np.dtype([*((name, "i8") for name in ("tick", "what", "row")), *((name, "f8") for name in ("x", "y", "time"))])
 
 # Of what makes pieces: when it makes the next, how many times it was to, how many of its kind there were (noted with
 # the first that makes this kind), and which slot it filled last.

@@ -59,6 +59,7 @@ BODY = np.dtype(
         ("health", "f8"),  # after a respawn
         ("attract_bonus", "f8"),
         ("turn_rate", "f8"),  # radians a second, of its up
+        ("mass", "f8"),
     ]
 )
 
@@ -223,6 +224,7 @@ CONDITION = np.dtype(
         ("asks", "i8"),  # what it is about: a counter, a mover or the player; or and, or, not
         ("subject", "i8"),
         ("pickup", "i8"),  # which pickup a piece is, -1 if none
+        ("piece", "i8"),  # the piece that it asks about
         ("at_x", "f8"),  # where the piece that it asks about is, as seen from its mover at rest; or for good
         ("at_y", "f8"),
         ("compares", "i8"),
@@ -312,6 +314,7 @@ class Tables(NamedTuple):
     stakes : haptos.engine.records.objective_records.Stakes, or None
     watches : (n,) WATCH, which pieces are noticed in which zones, or None
     whole : True for methods of whole ticks, None for the exact one
+    loose : haptos.engine.records.loose_records.Loose, or None where no piece is a loose body
     """
 
     world: Records
@@ -333,11 +336,12 @@ class Tables(NamedTuple):
     stakes: Any
     watches: Records | None
     whole: Any
+    loose: Any = None
 
     @property
     def capabilities(self) -> str:
         """A name for the set of things that this level's kernels can do."""
         view = "top" if self.floor is not None else "side"
-        sorts = {"played": self.stakes, "moving": self.movers, "full": self.effects}
+        sorts = {"loose": self.loose, "played": self.stakes, "moving": self.movers, "full": self.effects}
         sort = next((sort for sort, table in sorts.items() if table is not None), "plain")
         return f"{view}-{sort}" + ("-whole" if self.whole is not None else "")

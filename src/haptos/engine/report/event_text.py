@@ -31,6 +31,7 @@ from haptos.engine.records.events import (
     FROM_ASIDE,
     FROM_BEHIND,
     GOES,
+    HANDS,
     HURTS,
     INSIDE,
     JUMPS,
@@ -39,7 +40,9 @@ from haptos.engine.records.events import (
     LAUNCHED,
     LEAVE,
     LEFT_BOUNDS,
+    LET_GO,
     LETS_GO,
+    LOSES,
     LOST,
     MERCY,
     NOT_THERE,
@@ -58,9 +61,12 @@ from haptos.engine.records.events import (
     SAVES,
     SAY,
     SETS,
+    SHOVES,
+    SLEEPS,
     SPAWNS,
     STALL,
     STEPPED,
+    TAKES,
     TAKES_HOLD,
     TILTS,
     TIMED_OUT,
@@ -68,6 +74,7 @@ from haptos.engine.records.events import (
     TOO_MANY,
     TOUCHES,
     VANISHES,
+    WAKES,
     WRAP,
 )
 from haptos.level.assemblies import PLAYER
@@ -181,6 +188,18 @@ EVENTS = {
     FLIPS: EventText("gravity is turned over", "", True),
     TILTS: EventText("another gravity holds", "", True),
     BLOCKED: EventText("rotation blocked, {amount:.4g}° left", "degrees that wait", True),
+    WAKES: EventText("{who} is stirred"),
+    SLEEPS: EventText("{who} has come to rest"),
+    HANDS: EventText(
+        {
+            TAKES: "a hand takes hold of {who}",
+            LET_GO: "the hand lets go of {who}",
+            LOSES: "{who} is out of the hand's reach, and drops",
+        },
+        "distance from where the hand is",
+        True,
+    ),
+    SHOVES: EventText("{who} is shoved by {amount:.4g}", "impulse", True),
     TOO_LATE: EventText("", "how near it came", True),
     END: EventText(""),
 }
@@ -202,6 +221,8 @@ def detail_of(kind: int, who: str, piece: str, amount: float, more: float, unit:
             return f"meets {piece}, which does no harm in the mercy time"
         points = "1 point" if amount == 1.0 else f"{amount:.4g} points"
         return f"{piece} takes {points} of health" + (", all of it" if more == math.inf else "")
+    if kind == TOUCHES and who != PLAYER:
+        return f"meets {piece} at {more:.4g} {unit}/s, with an impulse of {amount:.4g}"
     if kind == FINISHES and not piece:
         return "a rule finishes the level"
     if kind == COLLECTS and who != PLAYER:

@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 
 from haptos.engine.records import Records
 from haptos.engine.records.codes import FALLS, GONE, RUNS, SHAKES, WHOLE
-from haptos.engine.records.events import BOARD, CRUMBLES, DROPS, GOES, RESTARTS, RETURNS, SAY, SETS, VANISHES
+from haptos.engine.records.events import BOARD, CRUMBLES, DROPS, GOES, LOST, RESTARTS, RETURNS, SAY, SETS, VANISHES
 from haptos.engine.records.motion_records import CHANGE
 from haptos.engine.report.piece_poses import PoseTables
 from haptos.engine.report.run_records import Recorded
 from haptos.level.routes import RIDDEN
 
 Floats = NDArray[np.float64]
-PHASES = {CRUMBLES: SHAKES, DROPS: FALLS, GOES: GONE, RETURNS: WHOLE, VANISHES: GONE}
+PHASES = {CRUMBLES: SHAKES, DROPS: FALLS, GOES: GONE, RETURNS: WHOLE, VANISHES: GONE, LOST: GONE}
 # The fields of a change that are those of a pose.
 FIELDS = tuple(name for name in CHANGE.names or () if name not in ("moment", "mover"))
 
@@ -66,7 +66,7 @@ def changes_in(run: Recorded, era: Era, ticks: NDArray[np.int64], times: Floats,
         if piece < 0:
             parts.append(_with_player(run, number, ticks, times, tables))
         elif piece < len(pieces):
-            if "drift" in pieces[piece].facets:
+            if pieces[piece].flies:
                 rows = rows_of(run, piece)
                 found = np.searchsorted(rows["tick"], ticks, side="right") - 1
                 begun = np.flatnonzero(found >= 0)

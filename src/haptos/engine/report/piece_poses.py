@@ -67,6 +67,10 @@ class PoseTables:
             if drift is not None:
                 row["fly_vx"], row["fly_vy"] = drift.velocity
                 row["fly_spin"] = math.radians(drift.spin)
+            loose = compiled.cast.resolved.pieces[piece].facet("body") if piece >= 0 else None
+            if loose is not None and drift is None:
+                row["fly_vx"], row["fly_vy"] = loose.velocity
+                row["fly_spin"] = math.radians(loose.spin)
 
     def motions(
         self, pieces: Iterable[int], times: ArrayLike, changes: Records = NO_CHANGES, movers: Movers | None = None,

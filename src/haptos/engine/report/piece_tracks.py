@@ -41,7 +41,7 @@ def every_tick(flown: Records, firsts: NDArray[np.int64], last: int, rate: float
     which = np.repeat(np.arange(len(rows)), counts)
     rows = rows[which]
     found = np.zeros(len(rows), dtype=PIECE_TRACK)
-    for name in ("mover", "vx", "vy", "spin", "scale"):
+    for name in ("mover", "vx", "vy", "spin", "scale", "torque"):
         found[name] = rows[name]
     found["tick"] = rows["tick"] + ramps(counts)
     time = (found["tick"] - firsts[era[which]]) * (1.0 / rate) - rows["t"]

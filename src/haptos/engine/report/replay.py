@@ -9,9 +9,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.records import Records
-from haptos.engine.records.events import CRUMBLES, DROPS, GOES, RETURNS, VANISHES
+from haptos.engine.records.events import CRUMBLES, DROPS, GOES, LOST, RETURNS, VANISHES
 from haptos.engine.report.pickup_replay import add_pickups, pickups_met
-from haptos.engine.report.piece_changes import Era, changes_in, eras_of, flies_alone, flown, phase_events
+from haptos.engine.report.piece_changes import (
+    Era,
+    changes_in,
+    eras_of,
+    flies_alone,
+    flown,
+    phase_events,
+    rows_of,
+)
 from haptos.engine.report.piece_poses import Motion, pose_tables_of
 from haptos.engine.report.run_records import Recorded
 from haptos.geometry.placement import Placement
@@ -19,7 +27,7 @@ from haptos.geometry.placement import Placement
 Floats = NDArray[np.float64]
 # Shakes to and fro in a second, for the eye.
 SHAKES_PER_SECOND = 12.0
-STATES = {CRUMBLES: "shakes", DROPS: "falls", GOES: "gone", RETURNS: "", VANISHES: "gone"}
+STATES = {CRUMBLES: "shakes", DROPS: "falls", GOES: "gone", RETURNS: "", VANISHES: "gone", LOST: "gone"}
 GONE, FLIES = "gone", "flies"
 COLUMNS = ("tick", "piece", "x", "y", "angle", "vx", "vy", "spin", "state")
 
@@ -58,10 +66,28 @@ def piece_motions(run: Recorded, first: int = 0, last: int | None = None) -> dic
     _add_made(run, ticks, columns)
     add_pickups(run, ticks, columns, lambda index: _unmet(run, index))
     joined = {name: np.concatenate(parts) if parts else np.zeros(0) for name, parts in columns.items()}
+    _add_torques(run, joined)
     order = np.argsort(joined["tick"], kind="stable")
     joined = {name: column[order] for name, column in joined.items()}
     tick = joined.pop("tick").astype(np.int64)
     return {"tick": tick, "t": tick / run.level.world.tick_rate, **joined}
+
+
+def _add_torques(run: Recorded, columns: dict[str, Any]) -> None:
+    """Add the torque that the motor of a hinge gives, where a level has any hinges."""
+    loose = run.compiled.tables.loose
+    if loose is None or not len(loose.hinges):
+        return
+    torque = np.zeros(len(columns["tick"]))
+    for index in loose.hinges["piece"].tolist():
+        if index >= len(run.compiled.resolved.pieces):
+            continue
+        rows = rows_of(run, index)
+        own = np.flatnonzero(columns["piece"] == run.compiled.resolved.pieces[index].name)
+        found = np.searchsorted(rows["tick"], columns["tick"][own].astype(np.int64), side="right") - 1
+        known = found >= 0
+        torque[own[known]] = rows["torque"][found[known]]
+    columns["torque"] = torque
 
 
 def _unmet(run: Recorded, index: int) -> Floats:
@@ -111,14 +137,14 @@ def _motions_in(run: Recorded, era: Era, ticks: NDArray[np.int64]) -> tuple[dict
     """Return the same for ticks of one era."""
     resolved, tables = run.compiled.resolved, pose_tables_of(run.level)
     times = (ticks - era.first) / run.level.world.tick_rate
-    drifting = [index for index, piece in enumerate(resolved.pieces) if "drift" in piece.facets]
+    drifting = [index for index, piece in enumerate(resolved.pieces) if piece.flies]
     movers = tables.movers._replace(movers=flies_alone(tables, drifting))
     changes = changes_in(run, era, ticks, times, tables)
     motions = tables.motions(range(len(resolved.pieces)), times, changes, movers)
     fates = {
         index: _fate(run, era, index, times)
         for index, piece in enumerate(resolved.pieces)
-        if index in resolved.switched or any(name in piece.facets for name in ("crumble", "drift", "fragile"))
+        if index in resolved.switched or any(name in piece.facets for name in ("crumble", "drift", "body", "fragile"))
     }
     return motions, fates
 

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from haptos.engine.bodies.hands import handle
+from haptos.engine.bodies.partaking import record_bodies
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.game.counters import record_counts
 from haptos.engine.pieces.flight import record_flights
 from haptos.engine.records.bundles import Core, Felt, Played
+from haptos.engine.records.codes import PLACES_PLAYER
 from haptos.engine.records.journal import Journal, record
+from haptos.engine.records.loose_records import Stirred
 from haptos.engine.records.tables import Obstacles
 from haptos.engine.tick.start import place, start
 from haptos.engine.tick.tick import tick
@@ -28,12 +32,31 @@ def here(movers: Any, rest: Any, outlines: Any, faces: Any, near: Any, around: A
 
 
 @leaf
+def stirred_in(loose: Any, movers: Any, state: Any) -> Any:
+    """Return the loose bodies of one world, None where a level has none."""
+    if loose is None:
+        return None
+    return Stirred(
+        loose, movers, state.partakers, state.pairs, state.points, state.heads_of_pairs, state.pinned, state.order,
+        state.loads, state.hand, state.tally, state.patch, state.spots,
+    )  # fmt: skip
+
+
+@leaf
+def perform(core: Any, felt: Any, played: Any, stirred: Any, tables: Any, state: Any, deed: Any) -> None:
+    """Do what a cue does at the begin of a tick."""
+    if deed.what == PLACES_PLAYER:
+        place(core, felt, played, tables, state, deed.x, deed.y)
+    else:
+        handle(stirred, core, state.moving, deed)
+
+
+@leaf
 def advance(
     tables: Any,
     state: Any,
     held: Any,
-    place_tick: Any,
-    place_at: Any,
+    deeds: Any,
     track: Any,
     scores: Any,
     events: Any,
@@ -50,8 +73,8 @@ def advance(
         Of one world, with `player`, `segment`, `path` and `hit` as records.
     held : (n,) uint8
         Controls of each tick.
-    place_tick, place_at : (k,), (k, 2)
-        Before which of these ticks the player is put where.
+    deeds : (k,) DEED
+        What is done before which of these ticks.
     track : (n + 1,) TRACK
         Row 0 is the state before; it is written where the level begins.
     scores : (n + 1, counters)
@@ -82,27 +105,29 @@ def advance(
         state.seen, state.visits, state.within, state.occupied, state.ready,
     )  # fmt: skip
     played = Played(state.taken, state.coming, state.counts, state.given, state.hurting, state.saved)
+    stirred = stirred_in(tables.loose, tables.movers, state)
     player = core.player
-    placed = 0
+    done = 0
     begins = player.started == 0
     if begins:
         start(core, felt, played, tables, state)
     for index in range(held.shape[0]):
-        while placed < place_tick.shape[0] and place_tick[placed] <= index:
-            place(core, felt, played, tables, state, place_at[placed][0], place_at[placed][1])
-            placed += 1
+        while done < deeds.shape[0] and deeds[done].tick <= index:
+            perform(core, felt, played, stirred, tables, state, deeds[done])
+            done += 1
         if index == 0 and begins:
             record(core.body, player, track[0])
             record_counts(tables.stakes, state.counts, scores[0])
-        tick(core, felt, played, tables, state, held[index] + NO_CONTROLS)
+        tick(core, felt, played, stirred, tables, state, held[index] + NO_CONTROLS)
         record(core.body, player, track[index + 1])
         record_counts(tables.stakes, state.counts, scores[index + 1])
         record_flights(tables.movers, core.world, state.moving, player, flights, flown)
+        record_bodies(stirred, core.world, state.moving, player, flights, flown)
         if player.over or player.looping:
             return
-    while placed < place_tick.shape[0]:
-        place(core, felt, played, tables, state, place_at[placed][0], place_at[placed][1])
-        placed += 1
+    while done < deeds.shape[0]:
+        perform(core, felt, played, stirred, tables, state, deeds[done])
+        done += 1
     if held.shape[0] == 0 and begins:
         record(core.body, player, track[0])
         record_counts(tables.stakes, state.counts, scores[0])

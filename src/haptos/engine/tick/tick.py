@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from haptos.engine.bodies.player_push import answer_player
+from haptos.engine.bodies.step_bodies import step_bodies
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import apply_requests, resolve_objectives
 from haptos.engine.game.rule_engine import Scene, apply_rules
@@ -30,7 +32,7 @@ MOST_ANSWERS = 16
 
 
 @leaf
-def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) -> None:
+def tick(core: Any, felt: Any, played: Any, stirred: Any, tables: Any, state: Any, held: int) -> None:
     """Step one world, whose part of the state this is, by one tick."""
     world, player, journal = core.world, core.player, core.journal
     begin = player.tick * world.dt
@@ -50,6 +52,8 @@ def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) 
     end = player.tick * world.dt
     follow_player(movers, player, moving, begin)
     make_pieces(core, movers, moving, state.spawning, acts, floor, begin, end)
+    # Loose bodies, which then fly on through the tick for everybody else.
+    step_bodies(core, felt, felt.launches, stirred, floor, moving, begin, end)
     advance_flights(core, movers, moving, state.due, begin, end)
     # What moves and is near.
     gather_movers(core, felt, movers, moving, state.near, state.rules, begin, end)
@@ -63,6 +67,7 @@ def tick(core: Any, felt: Any, played: Any, tables: Any, state: Any, held: int) 
     move(core, felt, floor, felt.launches, movers, stakes, tables.whole, moving, state.near, begin)
     correct_flight(stakes, world, movers, felt.fields, player, moving, pulled_x, pulled_y, flies, world.dt)
     leave_movers(core, movers, moving, state.near, end)
+    answer_player(stirred, core, first)
     end_drops(felt.zones, felt.inside, core.passing, player)
     update_weight(movers, core.solids, moving, player, core.contacts, core.touched, journal, begin)
     go_with_player(movers, player, moving, journal, first, from_x, from_y, begin, end)
@@ -81,6 +86,7 @@ def follow_rules(core: Any, felt: Any, played: Any, tables: Any, state: Any, fir
     scene = Scene(
         core.world, core.edges, tables.rules, state.rules, state.firings, tables.watches, state.watching, felt.visits,
         state.moving, state.spawning, played.counts, played.taken, played.given, state.cells,
+        state.loads,
     )  # fmt: skip
     for _ in range(MOST_ANSWERS):
         apply_rules(core, tables.rules, scene, tables.stakes, tables.movers, first, core.world.dt, end)

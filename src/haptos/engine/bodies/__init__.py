@@ -1,0 +1,1 @@
+"""Loose bodies: they fall, turn, slide, roll, stack, hang on hinges, and come to rest."""
