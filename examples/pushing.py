@@ -23,11 +23,11 @@ if __name__ == "__main__":
     board = {
         "name": "board",
         "shape": {"box": [160, 8]},
-        "at": [0, 20],
+        "at": [0, 24],
         "body": {"mass": 20},
         "hinge": {"limits": [-12, 12]},
     }
-    run = haptos.simulate(haptos.Level(player={"at": [60, 40]}, pieces=[FLOOR, board]), "wait 1 s")
+    run = haptos.simulate(haptos.Level(player={"at": [60, 44]}, pieces=[FLOOR, board]), "wait 1 s")
     print(
-        f"a see-saw under the player: {run.pieces.iloc[-1].angle:.1f}°, who stands on the {run.track.support.iloc[-1]}"
+        f"a see-saw under the player: {run.pieces.iloc[-1].angle:.0f}°, who stands on the {run.track.support.iloc[-1]}"
     )

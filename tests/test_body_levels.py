@@ -140,7 +140,7 @@ def test_rules_hear_bodies_and_a_change_of_a_spring_lets_a_trapdoor_fall():
             "who": "ball",
             "piece": "leaf",
             "after": 1,
-            "do": [{"set": "leaf.hinge.hold.stiffness", "to": 0}],
+            "do": [{"set": "leaf.hinge.hold.stiffness", "to": 0}, {"set": "leaf.hinge.hold.damping", "to": 0}],
         },
         {"when": "touch", "who": "ball", "piece": "floor", "do": [{"say": "through"}]},
     ]

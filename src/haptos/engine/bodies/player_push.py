@@ -112,8 +112,8 @@ def share_push(stirred: Any) -> None:
         its = leaves + own
         rise = pair.nx * laws.up_x + pair.ny * laws.up_y
         if not laws.top and -rise >= laws.steepest:
-            # It stands on that, or comes down on it.
-            pair.points = 0
+            # It stands on that, or comes down on it: its foot presses on it, and nothing of this is looked at anew.
+            pair.points, pair.cap = 0, 0.0
             continue
         if own <= 0.0 and its < -laws.bounce and body.light * laws.mass >= 1.0:
             # Who is lighter comes back off a player who does not come at it.
@@ -128,21 +128,63 @@ def share_push(stirred: Any) -> None:
         pair.cap, pair.bonus = force * laws.step, laws.mass * comes
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
-        if pair.first == player_row and pair.cap >= 0.0:
+        if pair.first == player_row and pair.points > 0 and pair.cap >= 0.0:
             pair.cap /= pushes
 
 
 @leaf
+def begin_foot(stirred: Any, core: Any) -> None:
+    """Let the player begin a tick as fast as what it stands on."""
+    row, tally = stirred.tally[0].stood, stirred.tally[0]
+    if row < 0:
+        tally.foot_impulse = 0.0
+        return
+    tally.foot_speed = _speed_at_foot(stirred.partakers[row], tally, core.player)
+
+
+@leaf
 def press_down(stirred: Any, laws: Any, core: Any) -> None:
-    """Let the player's weight act on the body that it stands on, through a step."""
+    """Let the player's weight act on the body that it stands on, as that of a mass that lies there, through a step.
+
+    It begins with what it pressed before, but by no more than its weight: what stopped it is not given again.
+    """
     row = stirred.tally[0].stood
     if row < 0 or laws.top or core.player.stance != GROUND:
         return
-    body, tally = stirred.partakers[row], stirred.tally[0]
+    body, tally, player = stirred.partakers[row], stirred.tally[0], core.player
     if not body.awake:
         return
-    x, y = laws.mass * core.player.gravity_x * laws.step, laws.mass * core.player.gravity_y * laws.step
+    pull = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
+    tally.foot_impulse = min(tally.foot_impulse, laws.mass * pull * laws.step)
+    tally.foot_speed += tally.foot_impulse / laws.mass - pull * laws.step
+    x, y = -tally.foot_impulse * player.up_x, -tally.foot_impulse * player.up_y
     _give(body, tally.foot_x, tally.foot_y, x, y)
+
+
+@leaf
+def rest_on(stirred: Any, laws: Any, core: Any) -> None:
+    """Keep the player from sinking into the body that it stands on: it presses on it by no more than that takes."""
+    row = stirred.tally[0].stood
+    if row < 0 or laws.top or core.player.stance != GROUND:
+        return
+    body, tally, player = stirred.partakers[row], stirred.tally[0], core.player
+    if not body.awake:
+        return
+    arm = (tally.foot_x - body.x) * player.up_y - (tally.foot_y - body.y) * player.up_x
+    lacking = tally.foot_speed - _speed_at_foot(body, tally, player)
+    before = tally.foot_impulse
+    tally.foot_impulse = max(before - lacking / (1.0 / laws.mass + body.light + body.nimble * arm * arm), 0.0)
+    change = tally.foot_impulse - before
+    tally.foot_speed += change / laws.mass
+    _give(body, tally.foot_x, tally.foot_y, -change * player.up_x, -change * player.up_y)
+
+
+@leaf
+def _speed_at_foot(body: Any, tally: Any, player: Any) -> float:
+    """Return how fast a body rises where the player stands on it."""
+    vx = body.vx - body.spin * (tally.foot_y - body.y)
+    vy = body.vy + body.spin * (tally.foot_x - body.x)
+    return vx * player.up_x + vy * player.up_y
 
 
 @leaf
@@ -177,6 +219,7 @@ def answer_player(stirred: Any, core: Any, first: int) -> None:
     was_on = tally.stood
     tally.stood = body_under(stirred, core)
     if tally.stood != was_on:
+        tally.foot_impulse = 0.0
         for row in (was_on, tally.stood):
             if row >= 0:
                 wake(stirred, row)
@@ -218,7 +261,9 @@ def _part_from_bodies(stirred: Any, core: Any) -> None:
         touched[index].loose = 1 if row >= 0 else 0
         if touched[index].parted:
             if row < 0 or _gap_to(stirred, core, row) > PARTED * core.body.height:
-                write(core.journal, player, PARTS, touched[index].t, touched[index].piece, math.nan, 0.0)
+                # It is said once it is sure, and not before what was said already.
+                t = max(touched[index].t, (player.tick - 1) * core.world.dt)
+                write(core.journal, player, PARTS, t, touched[index].piece, math.nan, 0.0)
                 forget_touch(touched, player, index)
                 continue
         index += 1

@@ -20,7 +20,7 @@ from haptos.engine.bodies.pair_store import begin_pairs, first_pair, keep_asleep
 from haptos.engine.bodies.pairing import find_pairs, sort_bodies
 from haptos.engine.bodies.partaking import adopt_bodies, place_others, tell_flights, write_boxes
 from haptos.engine.bodies.patches import MARGIN
-from haptos.engine.bodies.player_push import place_player, press_down, share_push, stir_near
+from haptos.engine.bodies.player_push import begin_foot, place_player, press_down, rest_on, share_push, stir_near
 from haptos.engine.bodies.resting import UNTOLD_YET, fall_asleep, say_woken, wake, wake_touching
 from haptos.engine.bodies.story import tell_lost_pairs, tell_pairs, tell_supports
 from haptos.engine.bodies.strikes import find_eager, go_through_step, look_at_fast
@@ -67,6 +67,7 @@ def step_bodies(
     share_push(stirred)
     _begin_loads(stirred)
     tally.time, tally.begin = 0.0, begin
+    begin_foot(stirred, core)
     for _ in range(laws.substeps):
         _go_through(stirred, laws, core, felt, begin)
     _weigh(stirred, laws)
@@ -74,7 +75,7 @@ def step_bodies(
     heed_edges(stirred, core, moving, end)
     tell_pairs(stirred, journal, player, begin, end)
     tell_lost_pairs(stirred, journal, player, end)
-    tell_supports(stirred, journal, player, end)
+    tell_supports(stirred, journal, player, begin, end)
     throw_bodies(stirred, core, felt, launches, end)
     end_hand(stirred, journal, player, end)
     say_woken(stirred, journal, player, begin)
@@ -95,7 +96,6 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
             body.vx += step * body.ax
             body.vy += step * body.ay
             body.pressed, body.swept = 1 if body.jointed else 0, 0
-    press_down(stirred, laws, core)
     draw_in_hand(stirred, laws, step, now)
     begin_hinges(stirred, step)
     look_at_fast(stirred, felt, step, rest)
@@ -113,6 +113,8 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
                 warm_up(stirred, number)
     draw_hinges(stirred, laws, step)
     # What the player pushes comes before what holds it.
+    press_down(stirred, laws, core)
+    rest_on(stirred, laws, core)
     for turn_of in range(2):
         for number in range(first, last):
             pair = stirred.pairs[number]
@@ -126,6 +128,7 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
         if pair.active and pair.points > 0:
             place_rows(stirred, number)
     settle_hinges(stirred, laws, step)
+    rest_on(stirred, laws, core)
     for turn_of in range(2):
         for number in range(first, last):
             pair = stirred.pairs[number]

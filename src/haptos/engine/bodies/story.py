@@ -163,7 +163,7 @@ def _stand(stirred: Any, row: int, other: int, shape: int, pair: Any) -> None:
 
 
 @leaf
-def tell_supports(stirred: Any, journal: Any, player: Any, end: float) -> None:
+def tell_supports(stirred: Any, journal: Any, player: Any, begin: float, end: float) -> None:
     """Say which bodies have landed, and what they ride on."""
     loose = stirred.loose
     laws, count, tally = loose.laws[0], loose.bodies.shape[0], stirred.tally[0]
@@ -177,7 +177,9 @@ def tell_supports(stirred: Any, journal: Any, player: Any, end: float) -> None:
         if body.contacts:
             if tally.begun and not body.grounded and body.peak - height > SLOP * body.size:
                 piece = piece_of(stirred, body.touched - 1, body.row)
-                say_of(stirred, journal, player, LAND, body.landed, row, piece, body.peak - height, body.fell)
+                # What it has touched for a while may hold it only now.
+                t, speed = max(body.landed, begin), max(body.fell, 0.0)
+                say_of(stirred, journal, player, LAND, t, row, piece, body.peak - height, speed)
             body.grounded, body.peak = 1, height
         else:
             body.peak = max(body.peak, height) if not body.grounded else height

@@ -153,6 +153,7 @@ TALLY = np.dtype(
         *((name, "i8") for name in ("lost", "anew", "woken", "told")),
         *((name, "f8") for name in ("begin", "time")),  # of the tick, and in it
         *((name, "f8") for name in ("foot_x", "foot_y")),  # where the player stands
+        *((name, "f8") for name in ("foot_speed", "foot_impulse")),  # how fast it rises there, and how hard it presses
         ("stood", "i8"),  # the body that it stands on, or -1
     ]
 )
