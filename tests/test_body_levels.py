@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import math
+import tomllib
+from pathlib import Path
+
 import numpy as np
 import pytest
 
@@ -208,3 +212,30 @@ def test_in_random_levels_bodies_stay_within_the_bounds_and_events_in_order(seed
     assert path.x.between(-455, 455).all()
     assert path.y.between(-22, 506).all()
     assert (run.events.t.diff().dropna() >= -1e-9).all()
+
+
+@pytest.mark.parametrize("mass", [3, 8])
+@pytest.mark.parametrize("count", [4, 5, 6])
+@pytest.mark.parametrize("x", [330, 340])
+def test_who_lands_among_light_things_is_not_thrown_by_them(x: int, count: int, mass: int) -> None:
+    text = Path(demo_file("library.toml")).read_text(encoding="utf-8")
+    pile = "at = [330, 101]\ncopies = [[330, 111], [330, 121]]"
+    assert pile in text
+    more = [[x, 101 + 10 * number] for number in range(1, count)]
+    text = text.replace(pile, f"at = [{x}, 101]\ncopies = {more}").replace("mass = 3,", f"mass = {mass},")
+    level = haptos.Level(**tomllib.loads(text))
+    run = haptos.simulate(level, haptos.load_cues(demo_file("through-the-cellar.toml"), level.unit_table()))
+    # Its own jump is the fastest that takes it up: thirty kilograms of folios have no more to give.
+    jump = math.sqrt(2 * G * level.player.jump.height)
+    assert run.track.vy.max() <= jump + 20
+    assert "stall" not in set(run.events.event)
+
+
+def test_a_body_touches_where_and_when_it_does_and_not_at_the_end_of_the_tick() -> None:
+    ball = {"name": "ball", "shape": {"circle": 10}, "at": [0, 110], "body": {"mass": 4, "restitution": 0.5}}
+    run = haptos.simulate(
+        haptos.Level(world={"gravity": [0, -G]}, player={"at": [200, 14]}, pieces=[FLOOR, ball]), "wait 1 s"
+    )
+    touch = run.events.query("event == 'touch' and who == 'ball'").iloc[0]
+    assert touch.t == pytest.approx(math.sqrt(2 * 100 / G), abs=1e-6)
+    assert touch.y == pytest.approx(10.0, abs=1e-3)

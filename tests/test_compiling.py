@@ -194,5 +194,15 @@ def test_where_python_raises_compiled_code_goes_on(tmp_path, monkeypatch):
     assert numbers[0] == np.inf
 
 
+def test_a_record_before_the_first_is_an_error_where_it_can_be_seen():
+    @leaf
+    def read_before(numbers, rows):
+        numbers[0] = rows[int(numbers[1])].x
+
+    rows = np.zeros(2, dtype=[("x", "f8"), ("piece", "i8")])
+    with pytest.raises(IndexError, match="record -1 of 2"):
+        KernelCall(read_before, "read_before", (np.array([0.0, -1.0]), rows), interpreted=True)()
+
+
 def test_what_ships_was_made_by_the_versions_that_tests_use():
     assert shipped.manifest()["versions"] == {name: version(name) for name in ("numba", "llvmlite")}

@@ -16,17 +16,22 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.compiling.contract import leaf
+from haptos.engine.compiling.contract import constant, leaf
 
 # A pin that is farther apart than this share of a size, or whose body turns faster in a step (radians), is soft.
 APART = 0.005
 FASTEST_TURN = 0.5
+# What is past a limit is turned back no faster than this (radians a second), and a pin is drawn together by no more
+# than so many sizes a second: faster, it would strike what keeps it there.
+FASTEST_BACK = 10.0
 # A lone pin is drawn together in so many steps of Newton's method.
 NEWTON_STEPS = 3
 # Pins of chains are solved in turn so often.
 CHAIN_ROUNDS = 8
 # A hold that would change the spin by more than this in a step is stepped implicitly.
 STIFF, THICK = 0.25, 0.5
+# Whether the impulses of a pin are those to begin the next step with: those of impacts are not.
+OF_IMPACT, KEPT = constant(0), constant(1)
 
 
 @leaf
@@ -158,7 +163,9 @@ def _draw_softly(stirred: Any, laws: Any) -> None:
             a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
             vx, vy = _velocity(a, b, pin)
             gap_x, gap_y = apart(a, b, pin)
-            x, y = answer(pin, vx + laws.soft * gap_x, vy + laws.soft * gap_y)
+            far, fastest = math.sqrt(gap_x * gap_x + gap_y * gap_y), FASTEST_BACK * min(a.size, b.size)
+            back = min(laws.soft, fastest / far) if far > 0.0 else 0.0
+            x, y = answer(pin, vx + back * gap_x, vy + back * gap_y)
             x, y = -share * x - (1.0 - share) * pin.x, -share * y - (1.0 - share) * pin.y
             pin.x, pin.y = pin.x + x, pin.y + y
             _push(a, b, pin, x, y)
@@ -179,8 +186,8 @@ def _after(a: Any, b: Any, pin: Any, step: float) -> tuple[float, float]:
 
 
 @leaf
-def relax_hinges(stirred: Any) -> None:
-    """The second pass, and what an impact needs: the two ends of each pin do not part."""
+def relax_hinges(stirred: Any, keeps: int) -> None:
+    """Let the two ends of no pin part; what that takes may be kept, to begin the next step with."""
     for number in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
         if not pin.there:
@@ -188,7 +195,8 @@ def relax_hinges(stirred: Any) -> None:
         a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
         vx, vy = _velocity(a, b, pin)
         x, y = answer(pin, vx, vy)
-        pin.x, pin.y = pin.x - x, pin.y - y
+        if keeps:
+            pin.x, pin.y = pin.x - x, pin.y - y
         _push(a, b, pin, -x, -y)
 
 
@@ -204,7 +212,7 @@ def settle_hinges(stirred: Any, laws: Any, step: float) -> None:
         _turn_to_speed(a, b, pin, hinge, step)
         _keep_within(a, b, pin, hinge, step, False)
     for _ in range(CHAIN_ROUNDS if _any_soft(stirred) else 1):
-        relax_hinges(stirred)
+        relax_hinges(stirred, KEPT)
 
 
 @leaf
@@ -246,10 +254,10 @@ def _keep_within(a: Any, b: Any, pin: Any, hinge: Any, step: float, draws: bool)
     before = pin.limit
     wanted = before
     if low <= high:
-        goal = low / step if low > 0.0 or draws else 0.0
+        goal = max(low / step, -FASTEST_BACK) if low > 0.0 or draws else 0.0
         wanted = max(before - pin.axial * (spin + goal), 0.0)
     else:
-        goal = high / step if high > 0.0 or draws else 0.0
+        goal = max(high / step, -FASTEST_BACK) if high > 0.0 or draws else 0.0
         wanted = min(before - pin.axial * (spin - goal), 0.0)
     pin.limit = wanted
     _twist(a, b, pin, wanted - before)

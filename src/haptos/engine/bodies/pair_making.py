@@ -56,7 +56,7 @@ def add_pair(
     pair = stirred.pairs[index]
     pair.first, pair.second, pair.first_shape, pair.second_shape = first, second, first_shape, second_shape
     pair.first_radius, pair.second_radius = one.radius * a.scale, other.radius * b.scale
-    pair.cap, pair.left, pair.bonus, pair.impulse, pair.passed = NO_CAP, 0.0, 0.0, 0.0, 0
+    pair.cap, pair.left, pair.impulse, pair.passed = NO_CAP, 0.0, 0.0, 0
     pair.touches, pair.told, pair.since, pair.eager, pair.approach, pair.active = 0, 0, 0.0, 0, 0.0, 1
     pair.spent, pair.when, pair.rubs = 0.0, 0.0, 0.0
     write_patch(stirred, index, own, its)
@@ -191,7 +191,8 @@ def _meet_surfaces(stirred: Any, felt: Any, index: int) -> None:
         friction = 0.0
     else:
         piece = loose.shapes[pair.first_shape].piece
-        row = felt.pieces[piece].surface
+        # The bounds have no surface of their own.
+        row = felt.pieces[piece].surface if piece >= 0 else NONE
         if row >= 0:
             surface = felt.surfaces[row]
             if surface.friction >= 0.0:

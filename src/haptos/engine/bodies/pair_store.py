@@ -54,7 +54,7 @@ def copy_pair(stirred: Any, index: int, number: int) -> None:
     pair.side_x, pair.side_y, pair.nx, pair.ny = old.side_x, old.side_y, old.nx, old.ny
     pair.first_radius, pair.second_radius, pair.gap = old.first_radius, old.second_radius, old.gap
     pair.friction, pair.restitution, pair.belt = old.friction, old.restitution, old.belt
-    pair.cap, pair.left, pair.bonus, pair.mutual = old.cap, 0.0, 0.0, old.mutual
+    pair.cap, pair.left, pair.mutual = old.cap, 0.0, old.mutual
     pair.since, pair.told, pair.spent, pair.when, pair.rubs = old.since, old.told, old.spent, 0.0, old.rubs
     pair.impulse, pair.approach, pair.touches, pair.eager, pair.active = 0.0, 0.0, 0, 0, 1
     for place in range(old.points):

@@ -12,18 +12,17 @@ from typing import Any
 from haptos.engine.bodies.contact_rows import closing_at
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.resting import wake
-from haptos.engine.collision.separation import gap_between
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.controls import approach, direction, gait, wish
-from haptos.engine.player.kept_contacts import forget_touch, touch
-from haptos.engine.records.codes import AIR, AWAY, GROUND, THE_PLAYER
-from haptos.engine.records.events import JUMPS, LAND, PARTS
-from haptos.engine.records.journal import sort_since, write
+from haptos.engine.player.frames import frame_of
+from haptos.engine.records.codes import AIR, AWAY
 from haptos.engine.records.loose_records import PLAYER_ROW
 
 NOBODY = constant(-1)
 # So far from a body, in heights of its own, the player has parted from it.
 PARTED = 0.01
+# The feet of who can stand on anything grip as those of who can stand on a slope with this cosine.
+STEEPEST = 0.01
 
 
 @leaf
@@ -102,6 +101,7 @@ def share_push(stirred: Any) -> None:
     player = stirred.partakers[player_row]
     begin = first_pair(stirred, stirred.tally[0].turn)
     pushes = 0
+    stirred.tally[0].driven_vx, stirred.tally[0].driven_vy = player.vx, player.vy
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
         if pair.first != player_row or pair.points == 0:
@@ -124,8 +124,7 @@ def share_push(stirred: Any) -> None:
         if not laws.top and rise >= laws.steepest:
             force += laws.weight
         # What comes at it is stopped by its own mass, too; what it pushes is not.
-        comes = -its if its < -laws.bounce else 0.0
-        pair.cap, pair.bonus = force * laws.step, laws.mass * comes
+        pair.cap = force * laws.step
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
         if pair.first == player_row and pair.points > 0 and pair.cap >= 0.0:
@@ -133,177 +132,32 @@ def share_push(stirred: Any) -> None:
 
 
 @leaf
-def begin_foot(stirred: Any, core: Any) -> None:
-    """Let the player begin a tick as fast as what it stands on."""
-    row, tally = stirred.tally[0].stood, stirred.tally[0]
-    if row < 0:
-        tally.foot_impulse = 0.0
-        return
-    tally.foot_speed = _speed_at_foot(stirred.partakers[row], tally, core.player)
+def brace(stirred: Any, laws: Any, pair: Any) -> None:
+    """Say what impulse the player has for what it pushes in a step: of its force, and of its own mass.
 
-
-@leaf
-def press_down(stirred: Any, laws: Any, core: Any) -> None:
-    """Let the player's weight act on the body that it stands on, as that of a mass that lies there, through a step.
-
-    It begins with what it pressed before, but by no more than its weight: what stopped it is not given again.
+    By its mass it stops what comes at it as in an inelastic impact, in which it gives way.
     """
-    row = stirred.tally[0].stood
-    if row < 0 or laws.top or core.player.stance != GROUND:
+    body, tally, nx, ny = stirred.partakers[pair.second], stirred.tally[0], pair.nx, pair.ny
+    comes = (body.spin * pair.second_y - body.vx) * nx - (body.vy + body.spin * pair.second_x) * ny
+    comes += min(tally.driven_vx * nx + tally.driven_vy * ny, 0.0)
+    pair.left = pair.cap
+    if comes > 0.0:
+        arm = pair.second_x * ny - pair.second_y * nx
+        pair.left += comes / (body.light + body.nimble * arm * arm + 1.0 / laws.mass)
+
+
+@leaf
+def give_way(stirred: Any, laws: Any, core: Any, pair: Any, pressed: float) -> None:
+    """Let what was beyond the player's force in a step drive it back, as far as nothing that stays is behind it."""
+    over = max(pressed - pair.cap, 0.0) / laws.mass
+    if over == 0.0:
         return
-    body, tally, player = stirred.partakers[row], stirred.tally[0], core.player
-    if not body.awake:
-        return
-    pull = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
-    tally.foot_impulse = min(tally.foot_impulse, laws.mass * pull * laws.step)
-    tally.foot_speed += tally.foot_impulse / laws.mass - pull * laws.step
-    x, y = -tally.foot_impulse * player.up_x, -tally.foot_impulse * player.up_y
-    _give(body, tally.foot_x, tally.foot_y, x, y)
-
-
-@leaf
-def rest_on(stirred: Any, laws: Any, core: Any) -> None:
-    """Keep the player from sinking into the body that it stands on: it presses on it by no more than that takes."""
-    row = stirred.tally[0].stood
-    if row < 0 or laws.top or core.player.stance != GROUND:
-        return
-    body, tally, player = stirred.partakers[row], stirred.tally[0], core.player
-    if not body.awake:
-        return
-    arm = (tally.foot_x - body.x) * player.up_y - (tally.foot_y - body.y) * player.up_x
-    lacking = tally.foot_speed - _speed_at_foot(body, tally, player)
-    before = tally.foot_impulse
-    tally.foot_impulse = max(before - lacking / (1.0 / laws.mass + body.light + body.nimble * arm * arm), 0.0)
-    change = tally.foot_impulse - before
-    tally.foot_speed += change / laws.mass
-    _give(body, tally.foot_x, tally.foot_y, -change * player.up_x, -change * player.up_y)
-
-
-@leaf
-def _speed_at_foot(body: Any, tally: Any, player: Any) -> float:
-    """Return how fast a body rises where the player stands on it."""
-    vx = body.vx - body.spin * (tally.foot_y - body.y)
-    vy = body.vy + body.spin * (tally.foot_x - body.x)
-    return vx * player.up_x + vy * player.up_y
-
-
-@leaf
-def _give(body: Any, px: float, py: float, x: float, y: float) -> None:
-    """Give an impulse to a body at a point of the world."""
-    body.vx += body.light * x
-    body.vy += body.light * y
-    body.spin += body.nimble * ((px - body.x) * y - (py - body.y) * x)
-
-
-@leaf
-def body_under(stirred: Any, core: Any) -> int:
-    """Return the body that the player stands on, or NOBODY; where its foot is, is noted."""
-    body, player, tally = core.body, core.player, stirred.tally[0]
-    if player.stance != GROUND or player.support < 0 or stirred.loose.laws[0].top:
-        return NOBODY
-    number = core.solids.outlines[player.support].mover
-    if number < 0:
-        return NOBODY
-    tally.foot_x = player.x - (body.half_height + body.radius) * player.up_x
-    tally.foot_y = player.y - (body.half_height + body.radius) * player.up_y
-    row: int = stirred.movers.movers[number].loose - 1
-    return row
-
-
-@leaf
-def answer_player(stirred: Any, core: Any, first: int) -> None:
-    """Let bodies feel how the player has jumped off them, or landed on them, since an event."""
-    if stirred is None:
-        return
-    loose, journal, tally = stirred.loose, core.journal, stirred.tally[0]
-    was_on = tally.stood
-    tally.stood = body_under(stirred, core)
-    if tally.stood != was_on:
-        tally.foot_impulse = 0.0
-        for row in (was_on, tally.stood):
-            if row >= 0:
-                wake(stirred, row)
-    _touch_bodies(stirred, core)
-    _part_from_bodies(stirred, core)
-    for index in range(first, min(journal.written[0], journal.rows.shape[0])):
-        event = journal.rows[index]
-        if event.who != THE_PLAYER:
-            continue
-        if event.kind == LAND and tally.stood >= 0:
-            if loose.bodies[tally.stood].piece == event.piece:
-                _recoil(stirred, core, tally.stood, event.x, event.y, event.more)
-        elif event.kind == JUMPS and was_on >= 0:
-            _recoil(stirred, core, was_on, event.x, event.y, event.amount)
-    sort_since(journal, first)
-
-
-@leaf
-def _touch_bodies(stirred: Any, core: Any) -> None:
-    """Say which bodies the player has kicked that were gone before its own motion came to them."""
-    player, tally = core.player, stirred.tally[0]
-    if tally.told != player.tick:
-        return
-    row, begin = stirred.loose.bodies.shape[0] + PLAYER_ROW, first_pair(stirred, tally.turn)
-    for number in range(begin, begin + tally.pairs):
-        pair = stirred.pairs[number]
-        if pair.first == row and pair.points > 0 and pair.impulse > 0.0:
-            piece = stirred.loose.bodies[pair.second].piece
-            touch(core.touched, player, core.journal, piece, player.tick * core.world.dt, pair.approach)
-
-
-@leaf
-def _part_from_bodies(stirred: Any, core: Any) -> None:
-    """Say which bodies the player has parted from: a body that is pushed hardly leaves it, and is met again at once."""
-    player, touched = core.player, core.touched
-    index = 0
-    while index < player.touched:
-        row = _row_of(stirred, touched[index].piece)
-        touched[index].loose = 1 if row >= 0 else 0
-        if touched[index].parted:
-            if row < 0 or _gap_to(stirred, core, row) > PARTED * core.body.height:
-                # It is said once it is sure, and not before what was said already.
-                t = max(touched[index].t, (player.tick - 1) * core.world.dt)
-                write(core.journal, player, PARTS, t, touched[index].piece, math.nan, 0.0)
-                forget_touch(touched, player, index)
-                continue
-        index += 1
-
-
-@leaf
-def _row_of(stirred: Any, piece: int) -> int:
-    """Return the body that a piece leads, or NOBODY."""
-    if piece < 0:
-        return NOBODY
-    row: int = stirred.loose.row_of[piece]
-    return row
-
-
-@leaf
-def _gap_to(stirred: Any, core: Any, row: int) -> float:
-    """Return how far the player is from a body; infinite if that is gone."""
-    loose, count = stirred.loose, stirred.loose.bodies.shape[0]
-    body, itself = stirred.partakers[row], stirred.partakers[count + PLAYER_ROW]
-    gap, own = math.inf, loose.shapes[loose.shapes.shape[0] - 1]
-    if not body.there:
-        return gap
-    for place in range(loose.bodies[row].first_part, loose.bodies[row].first_part + loose.bodies[row].parts):
-        apart, _, _ = gap_between(
-            stirred.movers.corners, own, itself, core.player.x, core.player.y, loose.shapes[loose.parts[place]], body,
-            body.place_x, body.place_y,
-        )  # fmt: skip
-        gap = min(gap, apart)
-    return gap
-
-
-@leaf
-def _recoil(stirred: Any, core: Any, row: int, x: float, y: float, speed: float) -> None:
-    """Give a body the impulse with which the player comes to rest on it, or leaves it."""
-    laws, player = stirred.loose.laws[0], core.player
-    body = stirred.partakers[row]
-    if not body.there or not speed > 0.0:
-        return
-    dx, dy = x - body.x, y - body.y
-    arm = dx * player.up_y - dy * player.up_x
-    impulse = speed / (1.0 / laws.mass + body.light + body.nimble * arm * arm)
-    wake(stirred, row)
-    _give(body, x, y, -impulse * player.up_x, -impulse * player.up_y)
+    tally = stirred.tally[0]
+    tally.driven_vx -= over * pair.nx
+    tally.driven_vy -= over * pair.ny
+    for index in range(core.player.contacts):
+        contact = core.contacts[index]
+        if contact.held and frame_of(core.solids, contact.outline) < 0:
+            into = min(tally.driven_vx * contact.nx + tally.driven_vy * contact.ny, 0.0)
+            tally.driven_vx -= into * contact.nx
+            tally.driven_vy -= into * contact.ny

@@ -20,7 +20,8 @@ from haptos.engine.bodies.pair_store import begin_pairs, first_pair, keep_asleep
 from haptos.engine.bodies.pairing import find_pairs, sort_bodies
 from haptos.engine.bodies.partaking import adopt_bodies, place_others, tell_flights, write_boxes
 from haptos.engine.bodies.patches import MARGIN
-from haptos.engine.bodies.player_push import begin_foot, place_player, press_down, rest_on, share_push, stir_near
+from haptos.engine.bodies.player_feet import begin_foot, press_down, rest_on
+from haptos.engine.bodies.player_push import brace, give_way, place_player, share_push, stir_near
 from haptos.engine.bodies.resting import UNTOLD_YET, fall_asleep, say_woken, wake, wake_touching
 from haptos.engine.bodies.story import tell_lost_pairs, tell_pairs, tell_supports
 from haptos.engine.bodies.strikes import find_eager, go_through_step, look_at_fast
@@ -67,7 +68,7 @@ def step_bodies(
     share_push(stirred)
     _begin_loads(stirred)
     tally.time, tally.begin = 0.0, begin
-    begin_foot(stirred, core)
+    begin_foot(stirred)
     for _ in range(laws.substeps):
         _go_through(stirred, laws, core, felt, begin)
     _weigh(stirred, laws)
@@ -90,6 +91,11 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
     tally, count = stirred.tally[0], stirred.loose.bodies.shape[0]
     step = laws.step
     now, rest = begin + tally.time, laws.substeps * step - tally.time
+    first = first_pair(stirred, tally.turn)
+    last = first + tally.pairs
+    for number in range(first, last):
+        if stirred.pairs[number].cap >= 0.0:
+            brace(stirred, laws, stirred.pairs[number])
     for row in range(count):
         body = stirred.partakers[row]
         if body.awake:
@@ -100,7 +106,6 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
     begin_hinges(stirred, step)
     look_at_fast(stirred, felt, step, rest)
     find_eager(stirred, laws)
-    first = first_pair(stirred, tally.turn)
     last = first + tally.pairs
     for number in range(first, last):
         pair = stirred.pairs[number]
@@ -108,13 +113,12 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
             if pair.cap >= 0.0:
                 for place in range(pair.points):
                     stirred.points[2 * number + place].normal = 0.0
-                pair.left = pair.cap + pair.bonus
             else:
                 warm_up(stirred, number)
-    draw_hinges(stirred, laws, step)
-    # What the player pushes comes before what holds it.
+    # What the player presses on, and what it pushes, comes before what holds that.
     press_down(stirred, laws, core)
     rest_on(stirred, laws, core)
+    draw_hinges(stirred, laws, step)
     for turn_of in range(2):
         for number in range(first, last):
             pair = stirred.pairs[number]
@@ -127,16 +131,14 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
         pair = stirred.pairs[number]
         if pair.active and pair.points > 0:
             place_rows(stirred, number)
-    settle_hinges(stirred, laws, step)
     rest_on(stirred, laws, core)
+    settle_hinges(stirred, laws, step)
     for turn_of in range(2):
         for number in range(first, last):
             pair = stirred.pairs[number]
             if pair.active and pair.points > 0 and not pair.eager and (pair.cap >= 0.0) == (turn_of == 0):
                 press_rows(stirred, laws, number, HARD)
-                if pair.cap >= 0.0:
-                    pair.bonus = max(min(pair.bonus, pair.left), 0.0)
-    _note_impulses(stirred, first, last)
+    _note_impulses(stirred, laws, core, first, last)
 
 
 @leaf
@@ -156,13 +158,17 @@ def _note_pressed(stirred: Any, number: int) -> None:
 
 
 @leaf
-def _note_impulses(stirred: Any, first: int, last: int) -> None:
+def _note_impulses(stirred: Any, laws: Any, core: Any, first: int, last: int) -> None:
     """Add the impulses of a step to those of the tick."""
     for number in range(first, last):
         pair = stirred.pairs[number]
         if pair.active:
+            pressed = 0.0
             for place in range(pair.points):
-                pair.impulse += stirred.points[2 * number + place].normal
+                pressed += stirred.points[2 * number + place].normal
+            pair.impulse += pressed
+            if pair.cap >= 0.0:
+                give_way(stirred, laws, core, pair, pressed)
 
 
 @leaf

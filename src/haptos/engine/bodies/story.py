@@ -60,7 +60,7 @@ def tell_pairs(stirred: Any, journal: Any, player: Any, begin: float, end: float
             pair.told = 1
             pair.since = pair.since if pair.touches else end
             if tally.begun and not _touches_already(stirred, number):
-                _say_pair(stirred, journal, player, TOUCHES, pair.since, number, pair.impulse, pair.approach)
+                _say_touch(stirred, journal, player, pair)
         elif pair.told and not touches:
             pair.told = 0
             if not _touches_already(stirred, number):
@@ -68,9 +68,9 @@ def tell_pairs(stirred: Any, journal: Any, player: Any, begin: float, end: float
         if pair.told:
             ny = pair.nx * laws.up_x + pair.ny * laws.up_y
             if ny >= laws.steepest:
-                _stand(stirred, pair.second, pair.first, pair.first_shape, pair)
+                _stand(stirred, pair.second, pair.first, pair.first_shape, pair, pair.met_x, pair.met_y)
             elif -ny >= laws.steepest and pair.first < count:
-                _stand(stirred, pair.first, pair.second, pair.second_shape, pair)
+                _stand(stirred, pair.first, pair.second, pair.second_shape, pair, pair.its_x, pair.its_y)
 
 
 @leaf
@@ -138,6 +138,18 @@ def _old_of(stirred: Any, first_shape: int, second_shape: int) -> int:
 
 
 @leaf
+def _say_touch(stirred: Any, journal: Any, player: Any, pair: Any) -> None:
+    """Say that two touch: where the second was when it struck the first, if it has."""
+    piece = piece_of(stirred, pair.first_shape, pair.first)
+    if piece == MEETS_PLAYER:
+        # That is told of the player.
+        return
+    body, own = stirred.partakers[pair.second], stirred.loose.bodies[pair.second].piece
+    x, y = (pair.met_x, pair.met_y) if pair.touches else (body.x, body.y)
+    write_of(journal, player, TOUCHES, pair.since, own, piece, x, y, pair.impulse, pair.approach)
+
+
+@leaf
 def _say_pair(
     stirred: Any, journal: Any, player: Any, kind: int, t: float, number: int, amount: float, more: float
 ) -> None:
@@ -151,13 +163,14 @@ def _say_pair(
 
 
 @leaf
-def _stand(stirred: Any, row: int, other: int, shape: int, pair: Any) -> None:
+def _stand(stirred: Any, row: int, other: int, shape: int, pair: Any, x: float, y: float) -> None:
     """Note that a body is held from below, by what moves or by what stays."""
     body = stirred.partakers[row]
     body.contacts = 1
     body.touched = 1 + shape
     body.row = other
     body.landed = pair.since
+    body.land_x, body.land_y = (x, y) if pair.touches else (body.x, body.y)
     if pair.approach > 0.0:
         body.fell = pair.approach
 
@@ -179,7 +192,9 @@ def tell_supports(stirred: Any, journal: Any, player: Any, begin: float, end: fl
                 piece = piece_of(stirred, body.touched - 1, body.row)
                 # What it has touched for a while may hold it only now.
                 t, speed = max(body.landed, begin), max(body.fell, 0.0)
-                say_of(stirred, journal, player, LAND, t, row, piece, body.peak - height, speed)
+                drop = body.peak - body.land_x * laws.up_x - body.land_y * laws.up_y
+                own = loose.bodies[row].piece
+                write_of(journal, player, LAND, t, own, piece, body.land_x, body.land_y, drop, speed)
             body.grounded, body.peak = 1, height
         else:
             body.peak = max(body.peak, height) if not body.grounded else height

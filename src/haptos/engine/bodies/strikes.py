@@ -15,9 +15,10 @@ import math
 from typing import Any
 
 from haptos.engine.bodies.contact_rows import closing_at, place_rows, push_at, rub, two_at_once
-from haptos.engine.bodies.hinge_rows import relax_hinges
+from haptos.engine.bodies.hinge_rows import OF_IMPACT, relax_hinges
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.pairing import look_anew
+from haptos.engine.bodies.pinned import hold_pinned
 from haptos.engine.bodies.sweeping import turn
 from haptos.engine.compiling.contract import leaf
 
@@ -38,7 +39,7 @@ def find_eager(stirred: Any, laws: Any) -> int:
     begin = first_pair(stirred, stirred.tally[0].turn)
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
-        pair.eager = 0
+        pair.eager, pair.stuck = 0, 0
         if pair.points == 0 or not pair.active or pair.cap >= 0.0:
             continue
         a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
@@ -161,7 +162,9 @@ def _look_again(stirred: Any, laws: Any, begin: int, row: int) -> None:
     """Mark the pairs of a body that close faster than what comes to rest does, now that it was struck or has turned."""
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
-        if pair.points == 0 or not pair.active or pair.cap >= 0.0 or (pair.first != row and pair.second != row):
+        if pair.points == 0 or not pair.active or pair.cap >= 0.0 or pair.stuck:
+            continue
+        if pair.first != row and pair.second != row:
             continue
         pair.eager = 1
         _foresee(stirred, laws, number)
@@ -222,6 +225,11 @@ def _strike(stirred: Any, laws: Any, number: int, left: float) -> None:
     nx, ny = pair.nx, pair.ny
     _give_back(a, left, -1.0)
     _give_back(b, left, -1.0)
+    before, pinned = pair.impulse, a.jointed != 0 or b.jointed != 0
+    if pinned:
+        # What the pins still lack is no part of the impact.
+        for _ in range(ROUNDS):
+            relax_hinges(stirred, OF_IMPACT)
     close = _closed(stirred, pair)
     one = stirred.points[2 * number]
     one.closing = closing_at(a, b, one, nx, ny)
@@ -232,39 +240,93 @@ def _strike(stirred: Any, laws: Any, number: int, left: float) -> None:
         other.closing = other_closing
         both = one.gap <= close and other.gap <= close
     pair.approach = max(pair.approach, -min(one.closing, other_closing))
-    bounces = pair.restitution
-    jointed = a.jointed != 0 or b.jointed != 0
-    for _ in range(ROUNDS if jointed else 1):
-        given = 0.0
-        if both:
-            other = stirred.points[2 * number + 1]
-            q1 = closing_at(a, b, one, nx, ny) + bounces * min(one.closing, 0.0)
-            q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
-            x1, x2, found = two_at_once(one.across, other.across, pair.mutual, q1, q2)
-            if found:
-                given += _hit(pair, a, b, one, x1)
-                given += _hit(pair, a, b, other, x2)
-            else:
-                given += _hit(pair, a, b, one, -q1 / one.across)
-                q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
-                given += _hit(pair, a, b, other, -q2 / other.across)
-        else:
-            for place in range(pair.points):
-                point = stirred.points[2 * number + place]
-                if point.gap <= close:
-                    wanted = closing_at(a, b, point, nx, ny) + bounces * min(point.closing, 0.0)
-                    given += _hit(pair, a, b, point, -wanted / point.across)
+    if pinned:
+        _strike_pinned(stirred, number, both, close)
+    else:
+        given = _press_apart(stirred, number, both, close, pair.restitution)
         if pair.friction > 0.0 and given > 0.0:
             rub(pair, a, b, pair.friction * given, 0.0)
-        if jointed:
-            relax_hinges(stirred)
     _give_back(a, left, 1.0)
     _give_back(b, left, 1.0)
     set_mid_velocity(a, left)
     set_mid_velocity(b, left)
+    if pinned:
+        for index in range(stirred.hinges.shape[0]):
+            if stirred.hinges[index].there:
+                set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].second], left)
+                if stirred.loose.hinges[index].first < stirred.loose.bodies.shape[0]:
+                    set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].first], left)
     if not pair.touches:
         pair.since = stirred.tally[0].begin + stirred.tally[0].time
+        pair.met_x, pair.met_y, pair.its_x, pair.its_y = b.x, b.y, a.x, a.y
     pair.eager, pair.touches = 0, 1
+    pair.stuck = 1 if pair.impulse == before else 0
+
+
+@leaf
+def _strike_pinned(stirred: Any, number: int, both: bool, close: float) -> None:
+    """Give a pair the impulses of its impact where pins hold on to it: none of the steps adds to the energy.
+
+    What friction does about a pin may drive the two together again; they are stopped then, and do not bounce.
+    """
+    pair = stirred.pairs[number]
+    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
+    hold_pinned(stirred, number)
+    given = _press_pinned(stirred, number, both, close, pair.restitution)
+    if pair.friction > 0.0 and given > 0.0 and pair.along > 0.0:
+        rub(pair, a, b, pair.friction * given, 0.0)
+        relax_hinges(stirred, OF_IMPACT)
+        for place in range(pair.points):
+            stirred.points[2 * number + place].closing = 0.0
+        _press_pinned(stirred, number, both, close, 0.0)
+
+
+@leaf
+def _press_pinned(stirred: Any, number: int, both: bool, close: float, bounces: float) -> float:
+    """Press two apart, and let the pins answer, in turn; return the impulse."""
+    given = 0.0
+    for _ in range(ROUNDS):
+        more = _press_apart(stirred, number, both, close, bounces)
+        given += more
+        relax_hinges(stirred, OF_IMPACT)
+        if more == 0.0:
+            break
+    return given
+
+
+@leaf
+def _press_apart(stirred: Any, number: int, both: bool, close: float, bounces: float) -> float:
+    """Give the impulses along the normal that Newton's law of restitution asks for; return their sum."""
+    pair = stirred.pairs[number]
+    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
+    nx, ny, given = pair.nx, pair.ny, 0.0
+    one = stirred.points[2 * number]
+    if both:
+        other = stirred.points[2 * number + 1]
+        q1 = closing_at(a, b, one, nx, ny) + bounces * min(one.closing, 0.0)
+        q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
+        x1, x2, found = two_at_once(one.across, other.across, pair.mutual, q1, q2)
+        if found:
+            given += _hit(pair, a, b, one, x1)
+            given += _hit(pair, a, b, other, x2)
+        else:
+            given += _hit(pair, a, b, one, _for_speed(one, -q1))
+            q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
+            given += _hit(pair, a, b, other, _for_speed(other, -q2))
+        return given
+    for place in range(pair.points):
+        point = stirred.points[2 * number + place]
+        if point.gap <= close:
+            wanted = closing_at(a, b, point, nx, ny) + bounces * min(point.closing, 0.0)
+            given += _hit(pair, a, b, point, _for_speed(point, -wanted))
+    return given
+
+
+@leaf
+def _for_speed(point: Any, speed: float) -> float:
+    """Return the impulse for a change of speed along the normal; none, where nothing gives way."""
+    impulse: float = speed / point.across if point.across > 0.0 else 0.0
+    return impulse
 
 
 @leaf

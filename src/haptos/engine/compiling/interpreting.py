@@ -69,8 +69,9 @@ class Rows:
         self.d, self.q, self.i, self.h = (numbers.cast(sort) for sort in "dqih")
 
     def __getitem__(self, index: int) -> View:
-        if index < 0:
-            index += self.shape[0]
+        # In machine code, what is before the first record is other memory.
+        if not 0 <= index < self.shape[0]:
+            raise IndexError(f"record {index} of {self.shape[0]}")
         return self._kind(self, index * self._size)
 
 

@@ -23,6 +23,8 @@ from haptos.engine.records.journal import write
 NO_CONTACTS = constant(0)
 # A step is entered by so much more than its corner needs, as a share of the body's height.
 BEYOND = 1e-6
+# A second step within a tick has to gain more than this share of it.
+HARDLY = 1e-3
 
 
 @leaf
@@ -152,6 +154,9 @@ def follow_face(world: Any, solids: Any, player: Any, contacts: Any, which: int,
     contact = contacts[which]
     outline = solids.outlines[contact.outline]
     f = contact.feature
+    if f < 0:
+        # What turns has brought the corner under it already.
+        return True
     face = solids.faces[f]
     is_end = (player.x - face.x) * face.tx + (player.y - face.y) * face.ty > 0.5 * face.length
     following = outline.first + (f - outline.first + 1) % outline.count
@@ -216,6 +221,9 @@ def step_up(core: Any, outline: int, nx: float, ny: float, now: float) -> bool:
     if not is_ground(world, player, hit.nx, hit.ny) or rise - hit.t <= BEYOND * height:
         return False
     gained = rise - hit.t
+    if player.stepped == player.tick and gained <= HARDLY * height:
+        # What turns under it puts it down again at once: that is a wall, else there would be no end of such steps.
+        return False
     player.x, player.y = x - hit.t * ux, y - hit.t * uy
     player.contacts = 0
     player.stepped = player.tick

@@ -76,7 +76,7 @@ PARTAKER = np.dtype(
         *((name, "f8") for name in ("told_vx", "told_vy", "told_spin", "told_t")),  # what its flight was told
         *((name, "f8") for name in ("mark_x", "mark_y", "mark_angle", "still")),  # since when it rests, and where
         *((name, "f8") for name in ("x0", "y0", "x1", "y1")),  # the box of where it comes to be in this tick
-        *((name, "f8") for name in ("size", "reach", "peak", "fell", "landed", "level")),
+        *((name, "f8") for name in ("size", "reach", "peak", "fell", "landed", "land_x", "land_y", "level")),
         *((name, "i8") for name in ("there", "awake", "row", "mover", "layer", "island", "touched", "grounded")),
         *((name, "i8") for name in ("base_gravity", "inside", "rides", "stirred", "jointed", "pressed")),
         *((name, "i8") for name in ("contacts", "swept", "placed", "wrapped")),
@@ -90,11 +90,12 @@ PAIR = np.dtype(
         *((name, "f8") for name in ("side_x", "side_y")),  # the normal in the frame of whose side it is
         *((name, "f8") for name in ("nx", "ny")),  # from the first to the second
         *((name, "f8") for name in ("first_radius", "second_radius", "friction", "restitution", "belt")),
-        *((name, "f8") for name in ("cap", "left", "bonus", "mutual")),  # of the impulse a substep; what is left of it
+        *((name, "f8") for name in ("cap", "left", "mutual")),  # of the impulse a substep; what is left of it
         *((name, "f8") for name in ("impulse", "gap", "approach", "since", "when", "spent")),
+        *((name, "f8") for name in ("met_x", "met_y", "its_x", "its_y")),  # where the second, and the first, touched
         # Of friction: where it acts, what a unit of it does, and its impulse.
         *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y", "along", "rubs")),
-        *((name, "i8") for name in ("touches", "told", "passed", "after", "eager", "active")),
+        *((name, "i8") for name in ("touches", "told", "passed", "after", "eager", "stuck", "active")),
     ]
 )
 
@@ -152,8 +153,10 @@ TALLY = np.dtype(
         *((name, "i8") for name in ("begun", "awake", "pairs", "before", "turn", "known")),
         *((name, "i8") for name in ("lost", "anew", "woken", "told")),
         *((name, "f8") for name in ("begin", "time")),  # of the tick, and in it
-        *((name, "f8") for name in ("foot_x", "foot_y")),  # where the player stands
-        *((name, "f8") for name in ("foot_speed", "foot_impulse")),  # how fast it rises there, and how hard it presses
+        *((name, "f8") for name in ("foot_x", "foot_y", "foot_nx", "foot_ny")),  # where the player stands
+        # How fast it goes there, and how hard it presses across and along.
+        *((name, "f8") for name in ("foot_vx", "foot_vy", "foot_normal", "foot_rubs")),
+        *((name, "f8") for name in ("driven_vx", "driven_vy")),  # of the player, as what comes at it drives it back
         ("stood", "i8"),  # the body that it stands on, or -1
     ]
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.bodies.player_push import answer_player
+from haptos.engine.bodies.player_answer import answer_player
 from haptos.engine.bodies.step_bodies import step_bodies
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import apply_requests, resolve_objectives
