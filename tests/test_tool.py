@@ -13,7 +13,7 @@ import pytest
 from PIL import Image
 
 import haptos
-from haptos import cli
+from haptos.commands.begin_level import STARTER_CUES
 from haptos.demo import DEMO_SHEETS, demo_file
 
 ROOM = str(demo_file("first-room.toml"))
@@ -24,7 +24,7 @@ def test_new_writes_a_level_that_runs_and_never_overwrites(tool, tmp_path):
     file = tmp_path / "room.toml"
     assert tool("new", file)[0] == 0
     assert tool("check", file)[0] == 0
-    code, out, _ = tool("run", file, cli.STARTER_CUES)
+    code, out, _ = tool("run", file, STARTER_CUES)
     assert (code, "A first room" in out, "the lamplighter stands in the light" in out) == (0, True, True)
     assert "too_late" not in out
     file.write_text("mine")

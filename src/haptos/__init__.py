@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from haptos.study.rule_why import why_rule as why_rule
     from haptos.study.shown import show as show
     from haptos.study.why import why as why
+    from haptos.views.compared import compare as compare
     from haptos.views.picture import draw as draw
 
 __version__ = "0.1.0"
@@ -51,6 +52,7 @@ _HOMES = {
     "Run": "haptos.engine.run",
     "Simulation": "haptos.engine.simulation",
     "check": "haptos.study.check",
+    "compare": "haptos.views.compared",
     "draw": "haptos.views.picture",
     "first_hit": "haptos.engine.ray",
     "gaps": "haptos.study.gaps",

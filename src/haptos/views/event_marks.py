@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records.events import EVENT_NAMES
@@ -44,14 +45,21 @@ def mark_events(
     ax: Any, then: CompiledLevel, run: Run, shown: Shown, taken: list[Box]
 ) -> list[tuple[int, str]]:  # fmt: skip
     """Number the events of a run in the picture, and return their legend; the boxes of the marks are added to taken."""
-    groups = _groups(ax, run, shown)
+    rows = run.track_records[shown.ticks(run)]
+    return mark_places(ax, then, [np.column_stack((rows["x"], rows["y"]))], _groups(ax, run, shown), taken)
+
+
+def mark_places(
+    ax: Any, then: CompiledLevel, paths: list[NDArray[np.float64]], groups: list[Group], taken: list[Box]
+) -> list[tuple[int, str]]:
+    """Number places in the picture, clear of paths and pieces as far as there is room, and return their legend."""
     chosen = groups[:MOST_MARKS]
     box = ax.get_window_extent()
     inside = (box.x0, box.y0, box.x1, box.y1)
     transform = ax.transData
-    rows = run.track_records[shown.ticks(run)]
-    path = transform.transform(np.column_stack((rows["x"], rows["y"])))[:: max(1, len(rows) // 400)]
-    taken += [(px - 3, py - 3, px + 3, py + 3) for px, py in path]
+    for places in paths:
+        path = transform.transform(places)[:: max(1, len(places) // 400)]
+        taken += [(px - 3, py - 3, px + 3, py + 3) for px, py in path]
     pieces = boxes_of(ax, shape_polygons(then.placement))
     legend = []
     for number, group in enumerate(chosen, start=1):
@@ -79,8 +87,7 @@ def _groups(ax: Any, run: Run, shown: Shown) -> list[Group]:
     """Return the events that are shown, joined where they are at one place."""
     x0, x1 = ax.get_xlim()
     y0, y1 = ax.get_ylim()
-    near = ONE_PLACE / max(float(np.hypot(*(ax.transData.transform((1, 0)) - ax.transData.transform((0, 0))))), 1e-9)
-    groups: list[Group] = []
+    said: list[tuple[float, float, float, str]] = []
     for row in run.event_rows:
         seen = x0 <= row.x <= x1 and y0 <= row.y <= y1
         if row.event not in MARKED or not shown.has_time(row.t) or not seen:
@@ -88,12 +95,21 @@ def _groups(ax: Any, run: Run, shown: Shown) -> list[Group]:
         text = f"{row.event} {row.piece}".strip() if row.event != "say" else f"“{row.detail}”"
         if row.who != PLAYER_NAME:
             text = f"{row.who}: {text}"
-        here = (group for group in groups if abs(group.x - row.x) <= near and abs(group.y - row.y) <= near)
+        said.append((row.x, row.y, row.t, text))
+    return by_place(ax, said)
+
+
+def by_place(ax: Any, said: list[tuple[float, float, float, str]]) -> list[Group]:
+    """Return what is said at places and times (x, y, t, text), joined where the picture has it at one place."""
+    near = ONE_PLACE / max(float(np.hypot(*(ax.transData.transform((1, 0)) - ax.transData.transform((0, 0))))), 1e-9)
+    groups: list[Group] = []
+    for x, y, t, text in said:
+        here = (group for group in groups if abs(group.x - x) <= near and abs(group.y - y) <= near)
         group = next(here, None)
         if group is None:
-            group = Group(row.x, row.y)
+            group = Group(x, y)
             groups.append(group)
-        group.said.setdefault(round(row.t, 9), []).append(text)
+        group.said.setdefault(round(t, 9), []).append(text)
     return groups
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from haptos.engine.build.compile_level import CompiledLevel
@@ -32,8 +33,9 @@ def draw_legend(
     marks: list[tuple[int, str]],
     shown: Shown,
     layout: Layout,
+    more: Sequence[Any] = (),
 ) -> None:
-    """Write beside the level, or below it, what its looks mean, and the numbered marks."""
+    """Write beside the level, or below it, what its looks mean, lines besides those, and the numbered marks."""
     from matplotlib.collections import LineCollection
     from matplotlib.lines import Line2D
     from matplotlib.patches import Patch
@@ -94,6 +96,7 @@ def draw_legend(
             Line2D([], [], color=CLEARED, linewidth=2, label="clears it"),
             Line2D([], [], color=MISSED, linewidth=2, label="misses it"),
         ]
+    handles += more
     left, bottom, width, height = layout.legend
     top = bottom + height
     legend = figure.legend(

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from haptos.engine.build.compile_level import body_of, compile_level
+from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
 from haptos.engine.run import Run
 from haptos.geometry.polygons import body_polygon
 from haptos.level.level import Level
@@ -30,6 +31,9 @@ from haptos.views.themes import darken
 from haptos.writing import write_whole
 
 DOT_EVERY = 0.1  # seconds
+# What is drawn over a level: given axes, the level as drawn and the boxes that are taken, it returns numbered marks and
+# lines of the legend.
+Over = Callable[[Any, CompiledLevel, list[Box]], tuple[list[tuple[int, str]], list[Any]]]
 
 
 def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None = None, **shown: Any) -> Any:
@@ -72,7 +76,7 @@ def draw(level: Level, run: Run | None = None, ax: Any = None, at: float | None 
     >>> ax.get_xlabel()
     'x (px)'
     """
-    return _draw(level, run, ax, Shown(at=at, **shown))[0]
+    return draw_sheet(level, run, ax, Shown(at=at, **shown))[0]
 
 
 def save_picture(level: Level, run: Run | None, path: str | Path, **shown: Any) -> list[tuple[int, str]]:
@@ -91,15 +95,23 @@ def save_picture(level: Level, run: Run | None, path: str | Path, **shown: Any) 
     list of (number, text)
         The legend of the events.
     """
-    ax, marks = _draw(level, run, None, Shown(**shown))
-    file = Path(path)
-    figure = ax.figure
-    write_whole(file, lambda beside: figure.savefig(beside, dpi=DOTS_PER_INCH, facecolor=figure.get_facecolor()))
+    ax, marks = draw_sheet(level, run, None, Shown(**shown))
+    save_figure(ax.figure, path)
     return marks
 
 
-def _draw(level: Level, run: Run | None, ax: Any, shown: Shown) -> tuple[Any, list[tuple[int, str]]]:
-    """Draw on axes, or on a sheet of its own with a legend; return the axes, and the numbered marks."""
+def save_figure(figure: Any, path: str | Path) -> None:
+    """Write a figure to a file, whole or not at all."""
+    write_whole(Path(path), lambda beside: figure.savefig(beside, dpi=DOTS_PER_INCH, facecolor=figure.get_facecolor()))
+
+
+def draw_sheet(
+    level: Level, run: Run | None, ax: Any, shown: Shown, over: Over | None = None
+) -> tuple[Any, list[tuple[int, str]]]:
+    """Draw on axes, or on a sheet of its own with a legend; return the axes, and the numbered marks.
+
+    What is drawn over it may add marks and lines of the legend of its own.
+    """
     compiled = run.compiled if run is not None else compile_level(level)
     shown.require_usable(compiled, run)
     then, gone = at_time(compiled, shown.at or 0.0, run if shown.at is not None else None)
@@ -142,13 +154,16 @@ def _draw(level: Level, run: Run | None, ax: Any, shown: Shown) -> tuple[Any, li
     signs = draw_signs(ax, then, hidden)
     taken = [*_body_boxes(ax, level, bodies), *signs]
     marks = mark_events(ax, then, run, shown, taken) if run is not None else []
+    lines: list[Any] = []
+    if over is not None:
+        marks, lines = over(ax, then, taken)
     if shown.gaps:
         first = len(marks) + 1
         rows = draw_gaps(ax, compiled, first, taken)
         marks += [(number, gap_text(row, level.world.length_unit)) for number, row in enumerate(rows, start=first)]
     draw_names(ax, then, run, shown.names, hidden, taken)
     if layout is not None:
-        draw_legend(ax.figure, ax, compiled, run, marks, shown, layout)
+        draw_legend(ax.figure, ax, compiled, run, marks, shown, layout, lines)
     if shown.theme == "dark":
         darken(ax.figure)
     return ax, marks

@@ -1,0 +1,1 @@
+"""The commands of the tool, one a file; each is one question to the library."""

@@ -1,0 +1,46 @@
+"""What commands give back: JSON, and files."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from haptos.engine.run import Run
+
+OutFolder = Annotated[Path | None, typer.Option("--out", help="A folder for files; made if it is missing.")]
+
+
+def out_folder(out: Path | None) -> Path | None:
+    """Make a folder that files can be written to."""
+    if out is None:
+        return None
+    from haptos.writing import writable_folder
+
+    return writable_folder(out)
+
+
+def write_run(result: Run, folder: Path) -> dict[str, Path]:
+    """Write the tables of a run, and its picture."""
+    from haptos.views.picture import save_picture
+
+    paths = result.save(folder)
+    paths["picture"] = folder / "picture.png"
+    save_picture(result.level, result, paths["picture"])
+    return paths
+
+
+def rows_of(frame: pd.DataFrame) -> list[dict[str, Any]]:
+    """Return the rows of a table as plain values; what is no finite number is None."""
+    rows: list[dict[str, Any]] = json.loads(frame.to_json(orient="records", double_precision=15))
+    return rows
+
+
+def print_json(value: Any) -> None:
+    """Print a value as JSON."""
+    print(json.dumps(value, indent=2, ensure_ascii=False, allow_nan=False))

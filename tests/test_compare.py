@@ -1,0 +1,158 @@
+"""What is different between two runs: by arithmetic, and as the tool tells it."""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+
+import pytest
+
+import haptos
+from haptos.demo import DEMO_SHEETS, demo_file
+from haptos.study.compare import Differences
+
+GRAVITY = 1800.0
+FLOOR = {"name": "floor", "shape": {"box": [2000, 16]}, "at": [0, -8]}
+
+
+def level(**sections: object) -> haptos.Level:
+    """Return a floor with the player on it."""
+    pieces = [FLOOR, *sections.pop("pieces", [])]  # type: ignore[misc]
+    return haptos.Level(**({"player": {"at": [0, 14]}, "pieces": pieces} | sections))
+
+
+def rows_of(found: Differences) -> list[tuple[str, str]]:
+    return [(one.change, one.event.event) for one in found.differences]
+
+
+@pytest.mark.parametrize(("room", "sheet"), [(room, sheets[0]) for room, sheets in DEMO_SHEETS.items()])
+def test_a_run_differs_in_nothing_from_itself_run_again(room: str, sheet: str) -> None:
+    here = haptos.load(demo_file(f"{room}.toml"))
+    cues = haptos.load_cues(demo_file(f"{sheet}.toml"), here.unit_table())
+    found = haptos.compare(haptos.simulate(here, cues), haptos.simulate(here, cues))
+    assert found.same
+    assert found.parted is None
+    assert found.events.empty
+
+
+@pytest.mark.parametrize("height", [40.0, 80.0, 120.0])
+def test_a_higher_jump_is_told_as_its_consequences_alone(height: float) -> None:
+    one = level()
+    found = haptos.compare(
+        haptos.simulate(one, "wait 0.5 s, jump 1.5 s"),
+        haptos.simulate(one.changed({"player.jump.height": height}), "wait 0.5 s, jump 1.5 s"),
+    )
+    up, other_up = (math.sqrt(2 * h / GRAVITY) for h in (72.0, height))
+    assert rows_of(found) == [("changed", "jump"), ("moved", "apex"), ("moved", "touch"), ("moved", "land")]
+    table = found.events.set_index("event")
+    assert table.later["apex"] == pytest.approx(other_up - up, abs=1e-9)
+    assert table.later["land"] == pytest.approx(2 * (other_up - up), abs=1e-9)
+    assert table.amount_other["jump"] == pytest.approx(math.sqrt(2 * GRAVITY * height), abs=1e-9)
+    # The first tick of the jump, and where the two are the farthest apart: at the end, both stand again.
+    assert found.parted == pytest.approx(0.5 + 1 / 60)
+    assert not found.ends.set_index("what").differs.any()
+
+
+def test_a_faster_walk_is_farther_at_the_end_and_comes_sooner() -> None:
+    wall = {"name": "lens", "shape": {"box": [20, 40]}, "at": [200, 20]}
+    one = level(pieces=[wall], player={"at": [0, 14], "run": {"ground_accel": 1e9}})
+    found = haptos.compare(
+        haptos.simulate(one, "right 1 s"),
+        haptos.simulate(one.changed({"player.gaits.walk": 200}), "right 1 s"),
+    )
+    # 183 px to the face of the lens, at 150 px/s and at 200 px/s: the first one is still on its way.
+    assert rows_of(found) == [("new", "touch"), ("changed", "end")]
+    # While it gets there it loses v/2a.
+    assert found.events.t_other[0] == pytest.approx(183 / 200 + 200 / 2e9, abs=1e-9)
+    ends = found.ends.set_index("what")
+    assert ends.one["x"] == pytest.approx(150.0, abs=1e-4)
+    assert ends.other["x"] == pytest.approx(183.0)
+    assert list(ends.index[ends.differs]) == ["x"]
+    # The faster one gains 50 px/s until it is stopped, and the other one closes up by 150 px/s from there on.
+    gap, when = found.farthest
+    assert gap == pytest.approx(183 - 150 * 55 / 60, abs=1e-4)
+    assert when == pytest.approx(55 / 60)
+
+
+def test_a_piece_that_is_gone_takes_its_events_with_it_and_no_others() -> None:
+    shelf = {"name": "shelf", "shape": {"box": [60, 8]}, "at": [0, 46], "solid_from": "above"}
+    cues = "jump 1 s, wait 0.2 s, right 1 s, jump 0.8 s"
+    with_shelf, without = haptos.simulate(level(pieces=[shelf]), cues), haptos.simulate(level(), cues)
+    found = haptos.compare(with_shelf, without)
+    gone = {one.event.piece for one in found.differences if one.change == "gone"}
+    assert gone == {"shelf"}
+    assert not [one for one in found.differences if one.change == "new" and one.event.piece == "shelf"]
+    # The other way round it is what is new.
+    back = haptos.compare(without, with_shelf)
+    assert {one.event.piece for one in back.differences if one.change == "new"} == {"shelf"}
+
+
+@pytest.mark.parametrize("wait", [0.25, 1.0, 3.0])
+def test_events_are_matched_however_much_later_they_all_are(wait: float) -> None:
+    cues = "right 0.5 s, right+jump 0.8 s, left+jump 0.8 s, jump 0.7 s"
+    one = level()
+    found = haptos.compare(haptos.simulate(one, cues), haptos.simulate(one, f"wait {wait} s, {cues}"))
+    assert {one.change for one in found.differences} == {"moved"}
+    assert [one.shift for one in found.differences] == pytest.approx([wait] * len(found.differences))
+
+
+def test_runs_of_other_tick_rates_are_compared_at_the_same_times() -> None:
+    cues = "right 1 s, right+jump 1 s"
+    one = level()
+    found = haptos.compare(haptos.simulate(one, cues), haptos.simulate(one.changed({"world.tick_rate": 120}), cues))
+    assert found.differences == []
+    # Between two ticks the second is taken to go straight on: off by g dt²/8, and not at common times at all.
+    assert found.farthest[0] < 1e-6
+
+
+def test_the_tool_says_what_differs(tool: object, tmp_path: Path) -> None:
+    file = tmp_path / "attic.toml"
+    level().save(file)
+    code, out, _ = tool("compare", file, "jump 1 s", "--set", "player.jump.height=80")  # type: ignore[operator]
+    assert code == 1
+    assert "the paths part at 0.01667 s" in out
+    assert "509.1 → 536.7" in out
+    assert max(map(len, out.splitlines())) <= 80
+    code, out, _ = tool("compare", file, "right 1 s", "--set", "player.jump.height=80", "--json")  # type: ignore[operator]
+    assert code == 0
+    assert json.loads(out)["same"] is True
+    picture = tmp_path / "both.png"
+    code, out, _ = tool("compare", file, "jump 1 s", "--with-cues", "right 1 s", "--out", picture)  # type: ignore[operator]
+    assert code == 1
+    assert picture.stat().st_size > 10_000
+
+
+@pytest.mark.parametrize(
+    ("words", "expected"),
+    [
+        ((), "found nothing to compare with"),
+        (("--set", "player.jmp.height=80"), "unknown key 'jmp' (did you mean 'jump'?)"),
+        (("--set", "player.jump.height=3 s"), "found '3 s', expected a length"),
+        (("--set", "player.jump.height"), "expected PATH=VALUE"),
+        (("--with-cues", "rihgt 1 s"), "rihgt"),
+        (("--with", "nowhere.toml"), "nowhere.toml"),
+        (("--set", "player.jump.height=80", "--out", "both.gif"), "expected a picture"),
+    ],
+)
+def test_what_cannot_be_compared_is_told_in_a_sentence(
+    tool: object, tmp_path: Path, words: tuple[str, ...], expected: str
+) -> None:
+    file = tmp_path / "attic.toml"
+    level().save(file)
+    code, out, err = tool("compare", file, "jump 1 s", *words)  # type: ignore[operator]
+    assert code == 2
+    assert out == ""
+    assert expected in err
+
+
+@pytest.mark.parametrize(
+    "command", [("run", "jump 1 s"), ("check",), ("moves",), ("show", "player"), ("why", "player", "floor")]
+)
+def test_values_are_set_for_one_call(tool: object, tmp_path: Path, command: tuple[str, ...]) -> None:
+    file = tmp_path / "attic.toml"
+    level().save(file)
+    name, *rest = command
+    plain = tool(name, file, *rest, "--json")[1]  # type: ignore[operator]
+    changed = tool(name, file, *rest, "--json", "--set", "player.jump.height=80")[1]  # type: ignore[operator]
+    assert (plain != changed) == (name in ("run", "moves", "show"))
