@@ -24,7 +24,6 @@ SHEETS = {
     ROOM: ("gets-through",),
     HALL: ("up-the-rigging",),
     SHAFT: ("over-the-pit",),
-    LOFT: ("across-the-loft",),
     GALLERY: ("through-the-embers",),
     LANTERN: ("to-the-lantern",),
     ORRERY: ("round-the-globes",),
@@ -153,6 +152,7 @@ def main() -> None:
                 say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
         higher = ["--set", "player.jump.height=80", "--out", str(FOLDER / "compare.png")]
         say(["compare", HALL, "up-the-rigging.toml", *higher], folder)
+        say(["contacts", LANTERN, "--out", str(FOLDER / "contacts.png")], folder)
         say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
     draw(FOLDER.parent / "rooms.png")
     run_pages.main()

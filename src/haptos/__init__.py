@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from haptos.study.check import Finding as Finding
     from haptos.study.check import check as check
     from haptos.study.gaps import gaps as gaps
+    from haptos.study.layer_pairs import contacts as contacts
     from haptos.study.moves import integrators as integrators
     from haptos.study.moves import moves as moves
     from haptos.study.rule_why import why_rule as why_rule
@@ -53,6 +54,7 @@ _HOMES = {
     "Simulation": "haptos.engine.simulation",
     "check": "haptos.study.check",
     "compare": "haptos.views.compared",
+    "contacts": "haptos.study.layer_pairs",
     "draw": "haptos.views.picture",
     "first_hit": "haptos.engine.ray",
     "gaps": "haptos.study.gaps",

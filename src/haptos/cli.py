@@ -12,6 +12,7 @@ from haptos.commands import (
     check_level,
     compare_runs,
     draw_level,
+    list_contacts,
     print_schema,
     run_demo,
     run_level,
@@ -26,8 +27,8 @@ from haptos.usage import is_usage_error, shows_help, usage_sentence
 
 # In the order in which the help lists them.
 COMMANDS = (
-    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, begin_level, print_schema,
-    run_demo,
+    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, list_contacts, begin_level,
+    print_schema, run_demo,
 )  # fmt: skip
 # As a shell says it of what was interrupted.
 INTERRUPTED = 130
