@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from haptos.commands.inputs import AsJson, Changes, LevelFile, load_level, read_cues, simulate_level
-from haptos.commands.outputs import print_json
+from haptos.commands.outputs import picture_file, print_json
 from haptos.commands.tool import ANSWER_IS_NO, app
 from haptos.errors import HaptosError
 
@@ -27,8 +27,8 @@ def compare(
     """Say what is different if values, the level or the cues are others; exit code 1 if anything is."""
     if not changes and with_level is None and with_cues is None:
         raise HaptosError("found nothing to compare with, expected --set PATH=VALUE, --with LEVEL or --with-cues CUES")
-    if out is not None and out.suffix.lower() not in (".png", ".svg", ".pdf"):
-        raise HaptosError(f"{out}: expected a picture ending in .png, .svg or .pdf")
+    if out is not None:
+        picture_file(out)
     one = load_level(level)
     one_cues = read_cues(cues, one)
     other = load_level(with_level or level, changes)

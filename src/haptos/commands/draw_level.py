@@ -8,8 +8,8 @@ from typing import Annotated
 import typer
 
 from haptos.commands.inputs import Changes, LevelFile, load_level, read_cues, simulate_level
+from haptos.commands.outputs import picture_file
 from haptos.commands.tool import app
-from haptos.errors import HaptosError
 from haptos.usage import numbers_of
 
 
@@ -34,9 +34,7 @@ def draw(
 ) -> None:
     """Draw a level, and the body's path if there are cues."""
     the_level = load_level(level, changes)
-    path = out or Path(f"{level.stem}.png")
-    if path.suffix.lower() not in (".png", ".svg", ".pdf"):
-        raise HaptosError(f"{path}: expected a picture ending in .png, .svg or .pdf")
+    path = picture_file(out or Path(f"{level.stem}.png"))
     result = simulate_level(the_level, read_cues(cues, the_level)) if cues is not None else None
     from haptos.views.picture import save_picture
 

@@ -8,9 +8,8 @@ from typing import Annotated
 import typer
 
 from haptos.commands.inputs import AsJson, Changes, LevelFile, load_level
-from haptos.commands.outputs import print_json, rows_of
+from haptos.commands.outputs import picture_file, print_json, rows_of
 from haptos.commands.tool import app
-from haptos.errors import HaptosError
 
 
 @app.command()
@@ -21,8 +20,8 @@ def contacts(
     as_json: AsJson = False,
 ) -> None:
     """Print who is solid to whom, who only overlaps, and how many pairs of pieces that concerns."""
-    if out is not None and out.suffix.lower() not in (".png", ".svg", ".pdf"):
-        raise HaptosError(f"{out}: expected a picture ending in .png, .svg or .pdf")
+    if out is not None:
+        picture_file(out)
     the_level = load_level(level, changes)
     from haptos.study.layer_pairs import contacts as find
     from haptos.study.layer_pairs import unused_layers

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from haptos.errors import HaptosError
+
 if TYPE_CHECKING:
     import pandas as pd
 
@@ -23,6 +25,13 @@ def out_folder(out: Path | None) -> Path | None:
     from haptos.writing import writable_folder
 
     return writable_folder(out)
+
+
+def picture_file(path: Path) -> Path:
+    """Return the path of a picture, if that is one that can be written."""
+    if path.suffix.lower() not in (".png", ".svg", ".pdf"):
+        raise HaptosError(f"{path}: expected a picture ending in .png, .svg or .pdf")
+    return path
 
 
 def write_run(result: Run, folder: Path) -> dict[str, Path]:

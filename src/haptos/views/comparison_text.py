@@ -63,7 +63,7 @@ def _events_table(found: Differences, most: int | None) -> Table:
         table.add_row(
             Text(one.change, style=STYLES[one.change]), event.event, Text(parties),
             "" if one.one is None else f"{one.one.t:.4f}", "" if one.other is None else f"{one.other.t:.4f}",
-            "" if math.isnan(one.shift) else f"{one.shift:+.4f}", _amounts(one),
+            "" if math.isnan(one.shift) else f"{round(one.shift, 4) + 0.0:+.4f}", _amounts(one),
         )  # fmt: skip
     left = len(found.differences) - len(shown)
     if left:
