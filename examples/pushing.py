@@ -16,7 +16,7 @@ if __name__ == "__main__":
         level = haptos.Level(player={"at": [-60, 14], "push": {"force": 108000}}, pieces=[FLOOR, crate(mass)])
         trunk = haptos.simulate(level, "right 1.5 s").pieces.query("piece == 'trunk'").iloc[-1]
         needed = 0.5 * mass * 1800
-        print(f"a trunk of {mass:>3} kg needs {needed:>6.0f} to slide: it has gone {trunk.x:6.1f} px")
+        print(f"a trunk of {mass:>3} kg needs {needed:>6.0f} to slide: it has gone {trunk.x:4.0f} px")
     ball = {"name": "brass ball", "shape": {"circle": 8}, "at": [0, 8], "body": {"mass": 1, "restitution": 0.6}}
     run = haptos.simulate(haptos.Level(player={"at": [-60, 14]}, pieces=[FLOOR, ball]), "right+sprint 1 s")
     print(f"a ball is kicked: it rolls at {run.pieces.iloc[-1].vx:.1f} px/s")

@@ -60,7 +60,7 @@ SAYS = {
     ],
     # 1800 (sin - cos / 2), and gravity's share of the first thousandths.
     "bodies": ["slope of 26°:    0.00 px/s", "slope of 40°:  467.58 px/s after 1 s, expected  467.58", "10 asleep"],
-    "pushing": ["130 kg needs 117000 to slide: it has gone    0.0 px", "it rolls at 300.0 px/s", "see-saw", "-12°"],
+    "pushing": ["130 kg needs 117000 to slide: it has gone    0 px", "it rolls at 300.0 px/s", "see-saw", "-12°"],
     # 90° t / 1.12 s.
     "hinges": ["in 1.120 s: at 0.550 s it has 44.20°/s", "still swings to 59.99°", "a trapdoor holds for a second"],
     "hands_and_plates": ["the hand lets go of trunk", "the plate sinks", "brass ball is shoved by 400"],

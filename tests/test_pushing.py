@@ -60,6 +60,23 @@ def test_what_is_too_heavy_is_a_wall_and_the_force_is_shared():
     assert run.track.x.iloc[-1] == pytest.approx(-23, abs=0.2)
 
 
+@pytest.mark.parametrize("shape", SHAPES, ids=str)
+@pytest.mark.parametrize("rate", [30, 60, 240])
+def test_on_ice_nothing_but_mass_stops_what_comes_at_the_player(shape, rate):
+    ice = {**FLOOR, "surface": {"friction": 0}}
+    crate = crate_of(mass=120, at=(100, 16))
+    crate["body"] |= {"friction": 0, "velocity": [-90, 0]}
+    player = {"at": [0, 14], "shape": shape, "mass": 60}
+    level = haptos.Level(world={"gravity": [0, -G], "tick_rate": rate}, player=player, pieces=[ice, crate])
+    run = haptos.simulate(level, "wait 1.2 s")
+    # Both go on at m v / (m + M), and its feet find nothing to brake or to push with.
+    assert track_of(run, "crate").vx.iloc[-1] == pytest.approx(-60, rel=1e-6)
+    assert run.track.vx.iloc[-1] == pytest.approx(-60, rel=1e-6)
+    assert track_of(haptos.simulate(level, "wait 1.1 s, right 1 s"), "crate").vx.iloc[-1] == pytest.approx(
+        -60, rel=1e-6
+    )
+
+
 def test_a_ball_is_kicked_at_the_players_own_speed():
     ball = {"name": "ball", "at": [0, 8], "shape": {"circle": 8}, "body": {"mass": 1, "friction": 0}}
     run = play(ball, cues="right 1 s, left 0.5 s")

@@ -11,7 +11,7 @@ from haptos.engine.bodies.resting import wake
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import forget_touch, touch
-from haptos.engine.records.codes import AIR, THE_PLAYER
+from haptos.engine.records.codes import AIR, GROUND, THE_PLAYER
 from haptos.engine.records.events import JUMPS, LAND, LAUNCHED, PARTS
 from haptos.engine.records.journal import sort_since, write
 from haptos.engine.records.loose_records import PLAYER_ROW
@@ -62,21 +62,32 @@ def answer_player(stirred: Any, core: Any, first: int) -> None:
 
 @leaf
 def _leave_no_faster(stirred: Any, player: Any) -> None:
-    """Let no bodies that squeeze the player make it faster than they are: a wedge of two gives it no more than that."""
+    """Let no bodies that press on the player make it faster than they are at the end of the tick.
+
+    Through the tick it goes with them at their mean speed. On the ground none drives it away faster than it comes;
+    in the air a wedge of two gives it no more than the fastest has.
+    """
     tally, count = stirred.tally[0], stirred.loose.bodies.shape[0]
-    if player.stance != AIR or player.frame >= 0 or tally.told != player.tick:
+    if player.frame >= 0 or tally.told != player.tick:
         return
     itself = stirred.partakers[count + PLAYER_ROW]
     fastest, met = math.sqrt(itself.vx * itself.vx + itself.vy * itself.vy), False
     begin = first_pair(stirred, tally.turn)
     for number in range(begin, begin + tally.pairs):
         pair = stirred.pairs[number]
-        if pair.first == count + PLAYER_ROW:
-            body = stirred.partakers[pair.second]
-            met = True
-            fastest = max(fastest, math.sqrt(body.vx * body.vx + body.vy * body.vy) + abs(body.spin) * body.reach)
+        if pair.first != count + PLAYER_ROW:
+            continue
+        body = stirred.partakers[pair.second]
+        met = True
+        fastest = max(fastest, math.sqrt(body.vx * body.vx + body.vy * body.vy) + abs(body.spin) * body.reach)
+        if player.stance == GROUND and pair.impulse > 0.0:
+            its = (body.vx - body.spin * pair.second_y) * pair.nx + (body.vy + body.spin * pair.second_x) * pair.ny
+            least = min(its, itself.vx * pair.nx + itself.vy * pair.ny, 0.0)
+            short = max(least - (player.vx * pair.nx + player.vy * pair.ny), 0.0)
+            player.vx += short * pair.nx
+            player.vy += short * pair.ny
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
-    if met and speed > fastest:
+    if met and player.stance == AIR and speed > fastest:
         player.vx *= fastest / speed
         player.vy *= fastest / speed
 

@@ -36,9 +36,9 @@ def place_player(stirred: Any, core: Any, floor: Any, time: float) -> None:
     row.reach, row.layer, row.pressed = laws.reach, laws.layer, 1
     vx, vy = player.vx, player.vy
     if floor is not None:
-        vx, vy = _wanted_in_plane(body, player, time)
+        vx, vy = _wanted_in_plane(body, player, _grip(core), time)
     else:
-        vx, vy = _wanted(body, player, time)
+        vx, vy = _wanted(body, player, _grip(core), time)
     row.vx, row.vy, row.spin = vx + player.frame_vx, vy + player.frame_vy, 0.0
     row.awake = 1 if row.vx != 0.0 or row.vy != 0.0 else 0
     far_x, far_y = time * row.vx, time * row.vy
@@ -47,7 +47,19 @@ def place_player(stirred: Any, core: Any, floor: Any, time: float) -> None:
 
 
 @leaf
-def _wanted(body: Any, player: Any, time: float) -> tuple[float, float]:
+def _grip(core: Any) -> float:
+    """Return the greatest acceleration that the ground gives to the player: without end where it has no friction."""
+    player, weight = core.player, core.world.weight
+    if player.stance == AIR or player.friction < 0.0:
+        return math.inf
+    if player.gravity_x != 0.0 or player.gravity_y != 0.0:
+        weight = math.sqrt(player.gravity_x * player.gravity_x + player.gravity_y * player.gravity_y)
+    grip: float = player.friction * weight
+    return grip
+
+
+@leaf
+def _wanted(body: Any, player: Any, grip: float, time: float) -> tuple[float, float]:
     """Return the velocity that the player has after a time if nothing is in its way."""
     rx, ry = player.up_y * player.handed, -player.up_x * player.handed
     along = player.vx * rx + player.vy * ry
@@ -57,21 +69,23 @@ def _wanted(body: Any, player: Any, time: float) -> tuple[float, float]:
     if player.stance == AIR:
         accelerate, brake = body.air_accel, body.air_brake
         fall = time
-    rate, goal, until = approach(along, target, accelerate, brake, body.sprint)
-    change = rate * time if until > time else goal - along
+    rate, goal, _ = approach(along, target, accelerate, brake, body.sprint)
+    change = max(min(rate, grip), -grip) * time
+    if abs(change) > abs(goal - along):
+        change = goal - along
     vx = player.vx + change * rx + fall * player.gravity_x
     return vx, player.vy + change * ry + fall * player.gravity_y
 
 
 @leaf
-def _wanted_in_plane(body: Any, player: Any, time: float) -> tuple[float, float]:
+def _wanted_in_plane(body: Any, player: Any, grip: float, time: float) -> tuple[float, float]:
     """Return the same in the top view."""
     wish_x, wish_y = wish(player.held)
     size = math.sqrt(wish_x * wish_x + wish_y * wish_y)
     speed = gait(body, player) / size if size > 0.0 else 0.0
     dx, dy = wish_x * speed - player.vx, wish_y * speed - player.vy
     change = math.sqrt(dx * dx + dy * dy)
-    rate = (body.ground_accel if size > 0.0 else body.ground_brake) * player.accel_factor
+    rate = min((body.ground_accel if size > 0.0 else body.ground_brake) * player.accel_factor, grip)
     if change <= rate * time:
         return player.vx + dx, player.vy + dy
     return player.vx + dx * rate * time / change, player.vy + dy * rate * time / change
@@ -94,13 +108,14 @@ def stir_near(stirred: Any) -> None:
 
 
 @leaf
-def share_push(stirred: Any) -> None:
-    """Say how hard the player can push each body that it touches: all of them together by its force."""
+def share_push(stirred: Any, core: Any) -> None:
+    """Say how hard the player can push each body that it touches: all by one force, as far as its feet hold."""
     laws, count = stirred.loose.laws[0], stirred.loose.bodies.shape[0]
     player_row = count + PLAYER_ROW
     player = stirred.partakers[player_row]
     begin = first_pair(stirred, stirred.tally[0].turn)
     pushes = 0
+    hold = min(laws.force, laws.mass * _grip(core))
     stirred.tally[0].driven_vx, stirred.tally[0].driven_vy = player.vx, player.vy
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
@@ -120,7 +135,7 @@ def share_push(stirred: Any) -> None:
             continue
         pushes += 1
         pair.approach = max(own - its, 0.0)
-        force = laws.force
+        force = hold
         if not laws.top and rise >= laws.steepest:
             force += laws.weight
         # What comes at it is stopped by its own mass, too; what it pushes is not.

@@ -65,7 +65,7 @@ def step_bodies(
     keep_asleep(stirred)
     find_pairs(stirred, felt, time)
     _wake_met(stirred, time)
-    share_push(stirred)
+    share_push(stirred, core)
     _begin_loads(stirred)
     tally.time, tally.begin = 0.0, begin
     begin_foot(stirred)
