@@ -21,7 +21,7 @@ ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
 LOFT, GALLERY = "orrery-loft.toml", "ember-gallery.toml"
 LANTERN, ORRERY, LIBRARY = "lantern-way.toml", "orrery-hall.toml", "library.toml"
 SHEETS = {
-    ROOM: ("gets-through",),
+    ROOM: ("gets-through", "falls-short"),
     HALL: ("up-the-rigging",),
     SHAFT: ("over-the-pit",),
     GALLERY: ("through-the-embers",),
@@ -29,6 +29,11 @@ SHEETS = {
     ORRERY: ("round-the-globes",),
     LIBRARY: ("through-the-cellar",),
 }
+# What is drawn of them, as pictures of levels.
+DRAWN = (
+    (HALL, "up-the-rigging"), (SHAFT, "over-the-pit"), (LANTERN, "to-the-lantern"), (ORRERY, "round-the-globes"),
+    (LIBRARY, "through-the-cellar"),
+)  # fmt: skip
 COLUMNS = 128
 SIZE = (1280, 800)
 PAPER, INK, PROMPT = "#fbfaf6", "#23282e", "#c2410c"
@@ -42,6 +47,10 @@ TERMINALS = {
     "check-motion": [["check", SHAFT], ["check", LOFT]],
     "check-surfaces": [["check", HALL], ["check", "faulty-hall.toml"]],
     "check-stakes": [["check", LANTERN], ["check", "faulty-way.toml"], ["check", "faulty-orrery.toml"]],
+    "verify": [
+        ["verify", "gets-through.toml", "falls-short.toml", "over-the-pit.toml"],
+        ["verify", "gets-through.toml", "falls-short.toml", "--set", "player.jump.height=40"],
+    ],
     "why-rule": [
         ["why", LANTERN, "--cues", "to-the-lantern.toml", "--rule", "open"],
         ["why", LANTERN, "--cues", "right 3 s", "--rule", "open"],
@@ -147,11 +156,15 @@ def main() -> None:
             (folder / f"{title}.toml").write_text(faulty((folder / room).read_text(), faults))
         for title, calls in TERMINALS.items():
             terminal("\n".join(say(words, folder) for words in calls), FOLDER / f"{title}.png")
-        for room, sheets in SHEETS.items():
-            for sheet in sheets:
-                say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
+        for room, sheet in DRAWN:
+            say(["draw", room, f"{sheet}.toml", "--out", str(FOLDER / f"draw-{sheet}.png")], folder)
         higher = ["--set", "player.jump.height=80", "--out", str(FOLDER / "compare.png")]
         say(["compare", HALL, "up-the-rigging.toml", *higher], folder)
+        swept = ["--set", "player.jump.height=40:120:17", "--set", "player.gaits.walk=110:190:17"]
+        measures = ["end x", "event land 'book shelf'", "count lost", "expect"]
+        asked = [word for measure in measures for word in ("--measure", measure)]
+        say(["sweep", ROOM, "gets-through.toml", *swept, *asked, "--out", "swept"], folder)
+        shutil.copy(folder / "swept" / "sweep.png", FOLDER / "sweep.png")
         say(["contacts", LANTERN, "--out", str(FOLDER / "contacts.png")], folder)
         say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
     draw(FOLDER.parent / "rooms.png")

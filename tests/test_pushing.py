@@ -70,10 +70,10 @@ def test_on_ice_nothing_but_mass_stops_what_comes_at_the_player(shape, rate):
     level = haptos.Level(world={"gravity": [0, -G], "tick_rate": rate}, player=player, pieces=[ice, crate])
     run = haptos.simulate(level, "wait 1.2 s")
     # Both go on at m v / (m + M), and its feet find nothing to brake or to push with.
-    assert track_of(run, "crate").vx.iloc[-1] == pytest.approx(-60, rel=1e-6)
-    assert run.track.vx.iloc[-1] == pytest.approx(-60, rel=1e-6)
+    assert track_of(run, "crate").vx.iloc[-1] == pytest.approx(-60, rel=1e-4)
+    assert run.track.vx.iloc[-1] == pytest.approx(-60, rel=1e-4)
     assert track_of(haptos.simulate(level, "wait 1.1 s, right 1 s"), "crate").vx.iloc[-1] == pytest.approx(
-        -60, rel=1e-6
+        -60, rel=1e-4
     )
 
 

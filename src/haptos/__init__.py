@@ -33,8 +33,11 @@ if TYPE_CHECKING:
     from haptos.study.layer_pairs import contacts as contacts
     from haptos.study.moves import integrators as integrators
     from haptos.study.moves import moves as moves
+    from haptos.study.outcomes import Outcome as Outcome
     from haptos.study.rule_why import why_rule as why_rule
     from haptos.study.shown import show as show
+    from haptos.study.sweep import sweep as sweep
+    from haptos.study.verify import verify as verify
     from haptos.study.why import why as why
     from haptos.views.compared import compare as compare
     from haptos.views.picture import draw as draw
@@ -50,6 +53,7 @@ _HOMES = {
     "Hit": "haptos.engine.ray",
     "Level": "haptos.engine.build.whole_level",
     "LevelError": "haptos.errors",
+    "Outcome": "haptos.study.outcomes",
     "Run": "haptos.engine.run",
     "Simulation": "haptos.engine.simulation",
     "check": "haptos.study.check",
@@ -66,6 +70,8 @@ _HOMES = {
     "show": "haptos.study.shown",
     "simulate": "haptos.engine.simulation",
     "simulate_many": "haptos.engine.simulation",
+    "sweep": "haptos.study.sweep",
+    "verify": "haptos.study.verify",
     "why": "haptos.study.why",
     "why_rule": "haptos.study.rule_why",
 }

@@ -17,21 +17,21 @@ from haptos.commands import (
     run_demo,
     run_level,
     show_piece,
+    sweep_values,
     tell_moves,
     tell_why,
+    verify_levels,
 )
 from haptos.commands.inputs import READ
-from haptos.commands.tool import DONE, UNUSABLE, app
+from haptos.commands.tool import DONE, INTERRUPTED, UNUSABLE, app
 from haptos.errors import HaptosError, LevelError
 from haptos.usage import is_usage_error, shows_help, usage_sentence
 
 # In the order in which the help lists them.
 COMMANDS = (
-    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, list_contacts, begin_level,
-    print_schema, run_demo,
+    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, verify_levels,
+    sweep_values, list_contacts, begin_level, print_schema, run_demo,
 )  # fmt: skip
-# As a shell says it of what was interrupted.
-INTERRUPTED = 130
 # So many errors of a file are told at once.
 MOST_TOLD = 20
 
@@ -70,7 +70,7 @@ def main() -> None:
 def _told(error: HaptosError) -> list[str]:
     """Return what to say of an error: a line for each thing that is wrong, as many as can be read."""
     if not isinstance(error, LevelError):
-        return [str(error)]
+        return str(error).splitlines()
     lines = [one.sentence for one in error.all[:MOST_TOLD]]
     left = len(error.all) - MOST_TOLD
     return [*lines, f"and {left} more"] if left > 0 else lines

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -48,6 +50,18 @@ def rows_of(frame: pd.DataFrame) -> list[dict[str, Any]]:
     """Return the rows of a table as plain values; what is no finite number is None."""
     rows: list[dict[str, Any]] = json.loads(frame.to_json(orient="records", double_precision=15))
     return rows
+
+
+@contextmanager
+def progress_bar(what: str, count: int) -> Iterator[Callable[[int, int], None]]:
+    """Show on standard error how far it is, where somebody looks: give a function of how many are done, of how many."""
+    from rich.console import Console
+    from rich.progress import Progress
+
+    console = Console(stderr=True)
+    with Progress(console=console, transient=True, disable=not console.is_terminal) as progress:
+        task = progress.add_task(what, total=count)
+        yield lambda done, whole: progress.update(task, completed=done, total=whole)
 
 
 def print_json(value: Any) -> None:

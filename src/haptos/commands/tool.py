@@ -8,6 +8,8 @@ import typer
 
 # Done; the answer is no (findings, a difference, a failed expectation); the input can't be used.
 DONE, ANSWER_IS_NO, UNUSABLE = 0, 1, 2
+# As a shell says it of what was interrupted.
+INTERRUPTED = 130
 
 app = typer.Typer(
     name="haptos",

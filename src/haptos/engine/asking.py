@@ -23,7 +23,7 @@ class Asking:
     compiled : CompiledLevel
     condition : Condition
     where : str
-        The cue, for messages.
+        The cue, or what else asks, for messages.
 
     Attributes
     ----------
@@ -47,10 +47,10 @@ class Asking:
     def holds(self, runner: Runner) -> bool:
         """Whether it holds now; how near each number came is noted."""
         for comparison in self.condition.comparisons:
-            value = self._value(comparison, runner)
+            value = self.value(comparison, runner)
             if comparison.is_number and isinstance(value, float):
                 self._note(comparison, value)
-        return self.condition.holds(lambda comparison: self._value(comparison, runner))
+        return self.condition.holds(lambda comparison: self.value(comparison, runner))
 
     def _note(self, comparison: Comparison, value: float) -> None:
         asked = float(comparison.value)
@@ -73,7 +73,8 @@ class Asking:
             self._supports[str(comparison.value)] = named(self.compiled, str(comparison.value), self.where)
         return comparison
 
-    def _value(self, comparison: Comparison, runner: Runner) -> float | str:
+    def value(self, comparison: Comparison, runner: Runner) -> float | str:
+        """Return what a comparison asks about, as it is now."""
         subject, measure, _, asked = comparison
         state, player = runner.world.state, runner.player[0]
         if measure in ("value", "left"):
@@ -88,14 +89,21 @@ class Asking:
             return {"x": piece.x, "y": piece.y, "angle": piece.angle}[measure]
         vx, vy = (float(player[name] + player[f"frame_{name}"]) for name in ("vx", "vy"))
         if measure == "support":
-            stands_on = self.compiled.support_piece(int(player["support"]))
-            return str(asked) if stands_on in self._supports[str(asked)] else ""
+            return self.stands_on(int(player["support"]), str(asked))
         if measure == "stance":
             return STANCE_NAMES[int(player["stance"])]
         if measure == "facing" and isinstance(asked, str):
             return "left" if player["facing"] < 0 else "right"
         moving = {"vx": vx, "vy": vy, "speed": math.hypot(vx, vy)}
         return moving[measure] if measure in moving else float(player[measure])
+
+    def number_of(self, piece: str) -> int:
+        """Return the number of a piece that the condition names."""
+        return self._numbers[piece]
+
+    def stands_on(self, outline: int, name: str) -> str:
+        """Return a name that the condition asks for, if it means the piece of that outline; nothing else."""
+        return name if self.compiled.support_piece(outline) in self._supports[name] else ""
 
     def _load(self, piece: int, runner: Runner) -> float:
         """Return the force that rests on a piece: of loose bodies, and of the player who stands on it."""

@@ -15,12 +15,13 @@ from haptos.errors import CueError, HaptosError, LevelError
 from haptos.files.lines import SourceLines
 from haptos.files.syntax import json_slip, toml_slip
 from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
+from haptos.level.expectations import read_expectations
 from haptos.level.level import Origin
 from haptos.level.names import did_you_mean, short
 from haptos.level.quantity import Units
 
 CUE_SHEET_VERSION = 1
-CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues", "stop")
+CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues", "stop", "expect")
 CUE_COLUMNS = ("t", "held")
 
 
@@ -140,7 +141,8 @@ def read_cue_sheet(path: str | Path, units: Units | None = None) -> CueSheet:
 
 
 def _sheet(file: Path, units: Units | None) -> CueSheet:
-    raw = _parse(file, _text(file, CueError), CueError)
+    text = _text(file, CueError)
+    raw = _parse(file, text, CueError)
     if not isinstance(raw, dict):
         raise CueError(f"found {type(raw).__name__} at the top, expected a table with haptos_cues and cues")
     for key in raw:
@@ -158,7 +160,12 @@ def _sheet(file: Path, units: Units | None) -> CueSheet:
     stop = raw.get("stop", [])
     if not isinstance(stop, list) or not all(isinstance(name, str) for name in stop):
         raise CueError(f"stop: found {short(stop)}, expected a list of events such as ['lost', 'hurt']")
-    return CueSheet(parse_cues(raw["cues"], units, stop), level, raw.get("title", ""))
+    try:
+        expect = read_expectations(raw.get("expect", []), units)
+    except LevelError as error:
+        placed = error.within(str(file), _Lines(text, file.suffix.lower() == ".json").of)
+        raise CueError("\n".join(one.sentence for one in placed.all)) from None
+    return CueSheet(parse_cues(raw["cues"], units, stop, expect), level, raw.get("title", ""))
 
 
 def _recorded(file: Path) -> Cues:

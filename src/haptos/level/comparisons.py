@@ -103,7 +103,7 @@ def comparison_of(text: str, units: Units | None = None) -> Comparison:
     compared = COMPARED.match(text.strip())
     if compared is None:
         raise ValueError(f"found '{text}', expected such as {EXAMPLES}")
-    subject, measure = _subject_of(compared[1].strip())
+    subject, measure = subject_of(compared[1].strip())
     word = compared[3].strip()
     of = subject if measure == "value" else measure
     if measure == "value" or subject == PLAYER:
@@ -123,8 +123,19 @@ def _comparison_of_word(subject: str, measure: str, comparison: str, word: str, 
     return Comparison(subject, measure, comparison, word)
 
 
-def _subject_of(words: str) -> tuple[str, str]:
-    """Return whom a text is about, and what of it."""
+def subject_of(words: str) -> tuple[str, str]:
+    """Return whom a text is about, and what of it.
+
+    Raises
+    ------
+    ValueError
+        If there is no such measure.
+
+    Examples
+    --------
+    >>> subject_of("lift.y"), subject_of("oil")
+    (('lift', 'y'), ('oil', 'value'))
+    """
     subject, dot, measure = words.rpartition(".")
     if not dot:
         return words, "value"

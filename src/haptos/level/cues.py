@@ -21,6 +21,7 @@ from numpy.typing import ArrayLike, NDArray
 from haptos.errors import CueError
 from haptos.level.control_bits import CONTROLS
 from haptos.level.deeds import EXAMPLES, USUAL_TIME, Deed, read_deed
+from haptos.level.expectations import Expectation
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Units, shared_units
 from haptos.level.waiting import AWAITED, Until, read_until
@@ -93,11 +94,13 @@ class Cues:
     steps : the cues, one after the other
     text : the cues as they were written, if they were
     stop : events that end the run: ``("lost", "hurt")``
+    expect : what must hold of the run, see `haptos.verify`
     """
 
     steps: tuple[Step, ...]
     text: str = ""
     stop: tuple[str, ...] = ()
+    expect: tuple[Expectation, ...] = ()
 
     @classmethod
     def from_held(cls, held: ArrayLike, tick_rate: float, deeds: Iterable[tuple[int, Deed]] = ()) -> Cues:
@@ -207,7 +210,9 @@ def nearest_tick(t: float, tick_rate: float) -> int:
     return math.floor(t * tick_rate + 0.5)
 
 
-def parse_cues(text: str, units: Units | None = None, stop: Iterable[str] = ()) -> Cues:
+def parse_cues(
+    text: str, units: Units | None = None, stop: Iterable[str] = (), expect: tuple[Expectation, ...] = ()
+) -> Cues:
     """Read cues.
 
     Parameters
@@ -217,6 +222,8 @@ def parse_cues(text: str, units: Units | None = None, stop: Iterable[str] = ()) 
         The level's, for lengths and for ``frame``.
     stop : iterable of str
         Events that end the run.
+    expect : tuple of Expectation
+        What must hold of the run.
 
     Raises
     ------
@@ -248,7 +255,7 @@ def parse_cues(text: str, units: Units | None = None, stop: Iterable[str] = ()) 
             now += max((part.duration for part in step.parts if part.until is None), default=0.0)
             if now > LONGEST:
                 raise CueError(f"{where}: found {now:g} s of cues by then, expected at most {LONGEST:g} s")
-    return Cues(tuple(steps), text.strip(), known_events(stop, "stop"))
+    return Cues(tuple(steps), text.strip(), known_events(stop, "stop"), expect)
 
 
 def known_events(names: Iterable[str], where: str) -> tuple[str, ...]:

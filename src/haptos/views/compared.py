@@ -12,6 +12,7 @@ from haptos.engine.run import Run
 from haptos.level.assemblies import PLAYER as PLAYER_NAME
 from haptos.level.names import short
 from haptos.study.compare import Difference, Differences
+from haptos.study.paths import path_of
 from haptos.views.event_marks import MARKED, by_place, mark_places
 from haptos.views.labels import Box
 from haptos.views.palette import CLEARED, INK, PLAYER
@@ -93,7 +94,7 @@ def draw_comparison(found: Differences, ax: Any = None, **shown: Any) -> tuple[A
 
         paths, lines = [], []
         for run, name, look in zip((found.one, found.other), ("the first run", "the second run"), LOOKS, strict=True):
-            path = _path_of(run)
+            path = path_of(run)
             ax.plot(path[:, 0], path[:, 1], **look)
             paths.append(path[np.isfinite(path[:, 0])])
             lines.append(Line2D([], [], label=f"{name}, {run.duration:.4g} s", **{**look, "zorder": 1}))
@@ -133,17 +134,6 @@ def difference_text(one: Difference) -> str:
         return f"{name}: {abs(one.shift):.3g} s {'later' if one.shift > 0 else 'sooner'}"
     first, second = f"{one.one.amount:.4g}", f"{one.other.amount:.4g}"
     return f"{name}: {one.distance:.3g} away" if first == second else f"{name}: {first}, then {second}"
-
-
-def _path_of(run: Run) -> Any:
-    """Return the path of a run, broken where the body was put elsewhere."""
-    rows = run.track_records
-    path = np.column_stack((rows["x"], rows["y"]))
-    speed = np.hypot(rows["vx"], rows["vy"])
-    far = np.hypot(*(path[1:] - path[:-1]).T)
-    usual = (speed[:-1] + speed[1:]) / run.level.world.tick_rate + max(run.level.player.shape.size)
-    breaks = np.flatnonzero(far > usual) + 1
-    return np.insert(path, breaks, np.nan, axis=0)
 
 
 def _window(found: Differences, shown: Shown) -> Box:

@@ -64,7 +64,7 @@ def piece_motions(run: Recorded, first: int = 0, last: int | None = None) -> dic
         _add(columns, ticks, np.full(len(ticks), resolved.pieces[index].name, dtype=object), place, motion)
         columns["state"].append(_states(motion, fates, chain))
     _add_made(run, ticks, columns)
-    add_pickups(run, ticks, columns, lambda index: _unmet(run, index))
+    add_pickups(run, ticks, columns, lambda index: place_unmet(run, index))
     joined = {name: np.concatenate(parts) if parts else np.zeros(0) for name, parts in columns.items()}
     _add_torques(run, joined)
     order = np.argsort(joined["tick"], kind="stable")
@@ -90,8 +90,19 @@ def _add_torques(run: Recorded, columns: dict[str, Any]) -> None:
     columns["torque"] = torque
 
 
-def _unmet(run: Recorded, index: int) -> Floats:
-    """Return where a piece is in every tick of a run, as long as nobody meets it."""
+def place_unmet(run: Recorded, index: int) -> Floats:
+    """Return where a piece is after every tick of a run, as long as nobody takes it.
+
+    Parameters
+    ----------
+    run : Run
+    index : int
+        The number of the piece, one of the level's own.
+
+    Returns
+    -------
+    (ticks + 1, 2) ndarray
+    """
     ticks = np.arange(len(run.track_records))
     rest = np.tile(run.compiled.origins[index], (len(ticks), 1))
     if index in run.compiled.resolved.moving:
