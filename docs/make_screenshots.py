@@ -51,6 +51,12 @@ TERMINALS = {
         ["verify", "gets-through.toml", "falls-short.toml", "over-the-pit.toml"],
         ["verify", "gets-through.toml", "falls-short.toml", "--set", "player.jump.height=40"],
     ],
+    "why-run": [
+        ["why", HALL, "--cues", "up-the-rigging.toml", "--at", "4.5"],
+        ["why", ORRERY, "--cues", "round-the-globes.toml", "--at", "1.2"],
+        ["why", LANTERN, "player", "weight", "--cues", "to-the-lantern.toml"],
+        ["why", ROOM, "player", "stair lamp", "--cues", "falls-short.toml"],
+    ],
     "why-rule": [
         ["why", LANTERN, "--cues", "to-the-lantern.toml", "--rule", "open"],
         ["why", LANTERN, "--cues", "right 3 s", "--rule", "open"],

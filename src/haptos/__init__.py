@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from haptos.study.moves import integrators as integrators
     from haptos.study.moves import moves as moves
     from haptos.study.outcomes import Outcome as Outcome
+    from haptos.study.pair_why import why_pair as why_pair
     from haptos.study.rule_why import why_rule as why_rule
     from haptos.study.shown import show as show
     from haptos.study.sweep import sweep as sweep
@@ -73,6 +74,7 @@ _HOMES = {
     "sweep": "haptos.study.sweep",
     "verify": "haptos.study.verify",
     "why": "haptos.study.why",
+    "why_pair": "haptos.study.pair_why",
     "why_rule": "haptos.study.rule_why",
 }
 __all__ = sorted(_HOMES)

@@ -39,14 +39,20 @@ def nearest(run: Run, index: int, first: int = 0, last: int | None = None) -> tu
     last = len(rows) - 1 if last is None else last
     if not len(outlines) or outlines[first].is_empty:
         return None, first
-    core = body_of(run.level)
+    gaps = shapely.distance(body_outlines(run, first, last), outlines[first : last + 1])
+    which = int(np.argmin(gaps))
+    return float(gaps[which]), first + which
+
+
+def body_outlines(run: Run, first: int = 0, last: int | None = None) -> NDArray[np.object_]:
+    """Return the body's own shape from the end of one tick to that of another; to the last one if none is said."""
+    core, rows = body_of(run.level), run.track_records
+    last = len(rows) - 1 if last is None else last
     bodies = [
         body_polygon(core._replace(angle=math.atan2(-row["up_x"], row["up_y"])), float(row["x"]), float(row["y"]))
         for row in rows[first : last + 1]
     ]
-    gaps = shapely.distance(np.array(bodies, dtype=object), outlines[first : last + 1])
-    which = int(np.argmin(gaps))
-    return float(gaps[which]), first + which
+    return np.array(bodies, dtype=object)
 
 
 def outlines_at_ticks(run: Run, index: int) -> NDArray[np.object_]:

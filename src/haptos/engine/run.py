@@ -10,8 +10,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.engine.answer import Answer
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.following import Followed, Remark
+from haptos.engine.moment_why import why_at
 from haptos.engine.records import Records
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
 from haptos.engine.records.events import APEX, EVENT_NAMES, LAND, PLACED, SAY
@@ -153,6 +155,37 @@ class Run(Recorded):
 
         columns = piece_motions(self)
         return pd.DataFrame(columns, columns=[*PIECE_COLUMNS, *(name for name in columns if name not in PIECE_COLUMNS)])
+
+    def why(self, t: float) -> Answer:
+        """Say why the body does what it does at a moment.
+
+        Parameters
+        ----------
+        t : float
+            Seconds from the start; the tick that ends nearest to it is looked at.
+
+        Returns
+        -------
+        Answer
+            The stance, a sentence, and the reasons: what carries it and since when, what stops it, which controls,
+            surface, fields and gravity hold, each with its line of the file.
+
+        Raises
+        ------
+        HaptosError
+            If the run was not that long.
+
+        Examples
+        --------
+        >>> import haptos
+        >>> level = haptos.Level(pieces=[{"name": "floor", "shape": {"box": [400, 16]}, "at": [0, -22]}])
+        >>> for reason in haptos.simulate(level, "jump 0.2 s, right 0.4 s").why(0.4).reasons:
+        ...     print(reason)
+        is in the air since 0 s: leaves at 509.1 px/s
+        right is held: walk at 150 px/s asks for 150 px/s
+        gravity is the world's, (0, -1800) px/s²
+        """
+        return why_at(self, t)
 
     def save(self, folder: str | Path) -> dict[str, Path]:
         """Write track, events and moving pieces, if there are any, as CSV, and the summary as JSON.

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
-
+from haptos.engine.answer import Answer
 from haptos.engine.build.compile_level import CompiledLevel, body_of, compile_level
 from haptos.errors import LevelError
 from haptos.geometry.polygons import body_polygon, shape_polygons
@@ -22,25 +21,6 @@ MEANINGS = {
     "overlap": "they only feel each other: they overlap, and neither is stopped",
     "nothing": "they ignore each other",
 }
-
-
-class Answer(NamedTuple):
-    """What decides about a pair.
-
-    Attributes
-    ----------
-    meeting : solid, overlap or nothing
-    sentence : what that means
-    reasons : one after another, what decides, with lines of the file
-    """
-
-    meeting: str
-    sentence: str
-    reasons: list[str]
-
-    def to_json(self) -> dict[str, Any]:
-        """Return the answer as plain values."""
-        return self._asdict()
 
 
 def why(level: Level, one: str, other: str) -> Answer:
