@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     from haptos.study.why import why as why
     from haptos.views.compared import compare as compare
     from haptos.views.picture import draw as draw
+    from haptos.views.timeline_drawn import timeline as timeline
 
 __version__ = "0.1.0"
 
@@ -72,6 +73,7 @@ _HOMES = {
     "simulate": "haptos.engine.simulation",
     "simulate_many": "haptos.engine.simulation",
     "sweep": "haptos.study.sweep",
+    "timeline": "haptos.views.timeline_drawn",
     "verify": "haptos.study.verify",
     "why": "haptos.study.why",
     "why_pair": "haptos.study.pair_why",

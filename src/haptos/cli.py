@@ -12,6 +12,7 @@ from haptos.commands import (
     check_level,
     compare_runs,
     draw_level,
+    draw_timeline,
     list_contacts,
     print_schema,
     run_demo,
@@ -30,7 +31,7 @@ from haptos.usage import is_usage_error, shows_help, usage_sentence
 # In the order in which the help lists them.
 COMMANDS = (
     run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, verify_levels,
-    sweep_values, list_contacts, begin_level, print_schema, run_demo,
+    sweep_values, draw_timeline, list_contacts, begin_level, print_schema, run_demo,
 )  # fmt: skip
 # So many errors of a file are told at once.
 MOST_TOLD = 20

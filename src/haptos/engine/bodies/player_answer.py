@@ -83,9 +83,14 @@ def _leave_no_faster(stirred: Any, player: Any) -> None:
         if player.stance == GROUND and pair.impulse > 0.0:
             its = (body.vx - body.spin * pair.second_y) * pair.nx + (body.vy + body.spin * pair.second_x) * pair.ny
             least = min(its, itself.vx * pair.nx + itself.vy * pair.ny, 0.0)
-            short = max(least - (player.vx * pair.nx + player.vy * pair.ny), 0.0)
-            player.vx += short * pair.nx
-            player.vy += short * pair.ny
+            goes = player.vx * pair.nx + player.vy * pair.ny
+            if goes < least and stirred.loose.laws[0].top:
+                player.vx += (least - goes) * pair.nx
+                player.vy += (least - goes) * pair.ny
+            elif goes < least:
+                # It goes along the ground, and does not leave it.
+                player.vx *= least / goes
+                player.vy *= least / goes
     speed = math.sqrt(player.vx * player.vx + player.vy * player.vy)
     if met and player.stance == AIR and speed > fastest:
         player.vx *= fastest / speed
