@@ -11,6 +11,7 @@ from pathlib import Path
 
 import matplotlib
 import run_pages
+import write_findings
 from draw_rooms import draw
 from PIL import Image, ImageDraw, ImageFont
 
@@ -172,6 +173,7 @@ def main() -> None:
         say(["contacts", LANTERN, "--out", str(FOLDER / "contacts.png")], folder)
         say(["draw", HALL, "--gaps", "--out", str(FOLDER / "draw-gaps.png")], folder)
     draw(FOLDER.parent / "rooms.png")
+    write_findings.main()
     run_pages.main()
     print(f"screenshots: {FOLDER}")
 

@@ -16,7 +16,7 @@ from haptos.level.quantity import Units, shared_units, units_of
 from haptos.level.reports import level_error
 from haptos.level.routes import Route
 from haptos.level.rules import Rule
-from haptos.level.section import Frozen, FrozenDict, Section
+from haptos.level.section import Allowances, Frozen, FrozenDict, Section
 from haptos.level.stakes import Counter
 from haptos.level.world import World
 
@@ -77,6 +77,7 @@ class Level(Section):
     pieces: tuple[Piece, ...] = ()
     tiles: TileMap | None = Field(default=None, alias="map")
     rules: tuple[Rule, ...] = ()
+    allow: Allowances = Field(default_factory=FrozenDict)
     _made: Made = PrivateAttr(default_factory=lambda: Made())
 
     def __init__(self, /, **data: Any) -> None:

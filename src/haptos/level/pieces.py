@@ -14,7 +14,7 @@ from haptos.level.names import short
 from haptos.level.quantity import Angle, Extent, Length, Scale
 from haptos.level.routes import Route, Spin
 from haptos.level.rules import Rule
-from haptos.level.section import Frozen, Section, Truth
+from haptos.level.section import Allowances, Frozen, FrozenDict, Section, Truth
 from haptos.level.shapes import Shape
 from haptos.level.stakes import Checkpoint, Finish, Harm, Pickup
 
@@ -42,6 +42,7 @@ class Template(Section):
     shape: Shape | None = None
     parts: tuple[Part, ...] | None = Field(default=None, min_length=1)
     never_meets: tuple[str, ...] = ()
+    allow: Allowances = Field(default_factory=FrozenDict)
     active: Truth = True
     rest: Rest | None = None
     look: Look | None = None

@@ -29,6 +29,16 @@ class FrozenDict(dict[str, Value]):
 Frozen = Annotated[dict[str, Value], AfterValidator(FrozenDict)]
 
 
+def _with_reasons(allowed: dict[str, str]) -> dict[str, str]:
+    for code, reason in allowed.items():
+        if not reason.strip():
+            raise ValueError(f"found no reason for '{code}', expected one: {code} = \"why that is meant\"")
+    return allowed
+
+
+# What `check` is not to say, by its code, with the reason.
+Allowances = Annotated[Frozen[str], AfterValidator(_with_reasons)]
+
 # Only true and false: "yes", "off" and 1 are other things.
 Truth = Annotated[bool, Field(strict=True)]
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from haptos.engine.build.compile_level import CompiledLevel, compile_level
 from haptos.level.level import Level
+from haptos.study.allowances import without_allowed
 from haptos.study.body_findings import find_body_faults
 from haptos.study.facet_findings import find_idle_facets, find_unheard_zones
 from haptos.study.findings import Finding, joined
@@ -113,7 +114,7 @@ def check(level: Level) -> list[Finding]:
     ['no-shape', 'start-above-nothing', 'endless-fall']
     """
     compiled = compile_level(level)
-    findings = joined([finding for look in CHECKS for finding in look(compiled)])
+    findings = joined(without_allowed(compiled, [finding for look in CHECKS for finding in look(compiled)]))
     if level.origin is not None:
         findings = [finding._replace(line=level.origin.line_of(finding.place)) for finding in findings]
     return sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity))

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
     from haptos.engine.run import Run
+    from haptos.study.explained import Explained
     from haptos.study.findings import Finding
     from haptos.study.why import Answer
 
@@ -95,6 +96,15 @@ def findings_table(findings: Sequence[Finding], title: str) -> Group | Text:
         text.append(f"  [{finding.code}]", style="dim not bold")
         table.add_row(Text(finding.severity, style=style), text)
     return Group(Text(_count(findings, title)), table)
+
+
+def explained_text(found: Explained) -> Group:
+    """Return what a finding means, with a level that has it and one that has it not."""
+    head = Text(found.severity, style=SEVERITY_STYLES[found.severity]).append(f"  {found.code}", style="bold not dim")
+    return Group(
+        head, Text(found.says), Text(), Text("A level that has it:", style="dim"), Text(), Text(found.wrong),
+        Text("Nearly the same, without it:", style="dim"), Text(), Text(found.right.rstrip()),
+    )  # fmt: skip
 
 
 def _count(findings: Sequence[Finding], title: str) -> str:
