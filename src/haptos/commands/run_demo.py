@@ -32,7 +32,7 @@ def demo(
         return
     first = next(iter(DEMO_SHEETS))
     level, sheet = demo_file(f"{first}.toml"), demo_file(f"{DEMO_SHEETS[first][0]}.toml")
-    print(f"\npictures: {folder}/CUE SHEET/picture.png, tables beside them ({len(paths)} files)")
+    print(f"\nall of it: {paths['page']}, pictures and tables beside it ({len(paths)} files)")
     print("next:     haptos demo " + first)
     print(f"          haptos run {level} {sheet}")
     print(f'          haptos draw {level} "right until ledge, right+jump 1 s" --out picture.png')

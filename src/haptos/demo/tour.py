@@ -20,7 +20,10 @@ from haptos.study.check import SEVERITIES, check
 from haptos.study.findings import Finding
 from haptos.study.gaps import gaps
 from haptos.study.moves import moves
+from haptos.study.outcomes import Outcome, outcomes_of
 from haptos.views import terminal
+from haptos.views.tour_page import Shown, Visit, save_page
+from haptos.views.verified_text import outcomes_table
 from haptos.writing import writable_folder
 
 # Processes that draw pictures, which take most of the time.
@@ -53,32 +56,53 @@ def tour(folder: Path, console: Console, room: str | None = None) -> dict[str, P
         raise HaptosError(f"no room of the demo is called '{room}'{did_you_mean(room, DEMO_SHEETS)}")
     rooms = DEMO_SHEETS if room is None else {room: DEMO_SHEETS[room]}
     paths: dict[str, Path] = {}
+    visits: list[Visit] = []
     drawn: list[Future[None]] = []
     lines = Table(box=None, header_style="dim", padding=(0, 2, 0, 0))
-    for name in ("room", "check", "cue sheet", "what happens"):
+    for name in ("room", "check", "cue sheet", "held", "what happens"):
         lines.add_column(name, overflow="fold")
     with ProcessPoolExecutor(min(os.cpu_count() or 1, DRAWING)) as pool:
         for name, sheets in rooms.items():
             drawn += [pool.submit(draw_run, name, sheet, writable_folder(folder / sheet)) for sheet in sheets]
-            paths |= _visit(name, folder, lines) if room is None else _show(name, folder, console)
+            visit, written = _visit(name, folder, lines) if room is None else _show(name, folder, console)
+            visits.append(visit)
+            paths |= written
         for picture in drawn:
             picture.result()
+    paths["page"] = folder / "index.html"
+    save_page(visits, paths["page"], "The observatory")
     if room is None:
         console.print(lines)
     return paths
 
 
-def _visit(room: str, folder: Path, lines: Table) -> dict[str, Path]:
+def _visit(room: str, folder: Path, lines: Table) -> tuple[Visit, dict[str, Path]]:
     """Check a room, run its cue sheets, write their tables, and add a line for each."""
     level = load(demo_file(f"{room}.toml"))
-    found = _count(check(level))
+    findings = check(level)
+    visit = Visit(room, level.title, findings, [])
     paths: dict[str, Path] = {}
     for number, name in enumerate(DEMO_SHEETS[room]):
-        run = simulate(level, read_cue_sheet(demo_file(f"{name}.toml"), level.unit_table()).cues)
+        sheet = read_cue_sheet(demo_file(f"{name}.toml"), level.unit_table())
+        run = simulate(level, sheet.cues)
         paths |= _write(run, name, folder)
-        first = (room, found) if number == 0 else ("", "")
-        lines.add_row(Text(first[0], style="bold"), first[1], name, _outcome(run))
-    return paths
+        visit.runs.append(_shown(run, name, sheet.title, folder))
+        first = (room, _count(findings)) if number == 0 else ("", "")
+        held = _held(visit.runs[-1].outcomes)
+        lines.add_row(Text(first[0], style="bold"), first[1], name, held, _outcome(run))
+    return visit, paths
+
+
+def _shown(run: Run, name: str, title: str, folder: Path) -> Shown:
+    """Return what the page says of a run."""
+    files = sorted(file.name for file in (folder / name).iterdir() if file.suffix in (".csv", ".json"))
+    return Shown(name, title, _outcome(run), outcomes_of(run), run.event_rows, files)
+
+
+def _held(outcomes: list[Outcome]) -> str:
+    """Return how much of what was expected held."""
+    held = sum(outcome.held for outcome in outcomes)
+    return f"all {held}" if held == len(outcomes) else f"{held} of {len(outcomes)}"
 
 
 def _count(findings: list[Finding]) -> str:
@@ -101,17 +125,18 @@ def _outcome(run: Run) -> str:
 def _write(run: Run, name: str, folder: Path) -> dict[str, Path]:
     """Write the tables of a run; return all its paths by what they hold."""
     written = run.save(folder / name)
-    written["picture"] = folder / name / "picture.png"
+    written |= {what: folder / name / f"{what}.png" for what in ("picture", "timeline")}
     return {f"{name}, {what}": path for what, path in written.items()}
 
 
-def _show(room: str, folder: Path, console: Console) -> dict[str, Path]:
+def _show(room: str, folder: Path, console: Console) -> tuple[Visit, dict[str, Path]]:
     """Check one room, run its cue sheets, write their tables, and print all of it."""
     file = demo_file(f"{room}.toml")
     level = load(file)
+    visit = Visit(room, level.title, check(level), [])
     paths: dict[str, Path] = {}
     console.rule(f"haptos check {file.name}", align="left", style="dim")
-    console.print(terminal.findings_table(check(level), file.name))
+    console.print(terminal.findings_table(visit.findings, file.name))
     for name in DEMO_SHEETS[room]:
         sheet = read_cue_sheet(demo_file(f"{name}.toml"), level.unit_table())
         run = simulate(level, sheet.cues)
@@ -120,17 +145,23 @@ def _show(room: str, folder: Path, console: Console) -> dict[str, Path]:
         console.print()
         console.print(terminal.events_table(run))
         paths |= _write(run, name, folder)
+        visit.runs.append(_shown(run, name, sheet.title, folder))
+        console.print()
+        console.print(outcomes_table(visit.runs[-1].outcomes))
     console.rule(f"haptos moves {file.name} --gaps", align="left", style="dim")
     console.print(terminal.gaps_table(gaps(level), "", level.world.length_unit))
     console.rule(f"haptos moves {file.name}", align="left", style="dim")
     console.print(terminal.moves_table(moves(level), ""))
-    return paths
+    return visit, paths
 
 
 def draw_run(room: str, sheet: str, folder: Path) -> None:
-    """Run a cue sheet of the demo in its room, and write the picture of that; in a process of its own."""
+    """Run a cue sheet of the demo in its room, and write the pictures of that; in a process of its own."""
     from haptos.views.picture import save_picture
+    from haptos.views.timeline_drawn import save_timeline
 
     level = load(demo_file(f"{room}.toml"))
     cues = read_cue_sheet(demo_file(f"{sheet}.toml"), level.unit_table()).cues
-    save_picture(level, simulate(level, cues), folder / "picture.png")
+    run = simulate(level, cues)
+    save_picture(level, run, folder / "picture.png")
+    save_timeline(run, folder / "timeline.png")
