@@ -23,6 +23,7 @@ import contacts
 import damage
 import levels
 import numpy as np
+import sheets
 from marks import Mark, at_least, at_most
 from rich.console import Console
 from rich.table import Table
@@ -252,7 +253,7 @@ def main() -> int:
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
         *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), *bodies(), pickups(), against_c(), threads(),
-        *loading(), *tool(), *contacts.rows(), *damage.rows(),
+        *loading(), *tool(), *sheets.rows(), *contacts.rows(), *damage.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

@@ -36,6 +36,64 @@ def test_a_run_differs_in_nothing_from_itself_run_again(room: str, sheet: str) -
     assert found.events.empty
 
 
+JUMP, WALK, STAND = "wait 1 s, jump 1.2 s", "wait 1 s, right 0.3 s", "wait 1 s"
+ROOMS_TO_JUMP = ("first-room", "stair-hall", "lift-shaft", "lantern-way")
+
+
+def rise(height: float, gravity: float = GRAVITY) -> float:
+    """Return how long a jump rises."""
+    return math.sqrt(2 * height / gravity)
+
+
+def walked(speed: float, accelerate: float = 1800.0) -> float:
+    """Return how far a walk of 0.3 s from rest goes."""
+    return speed * 0.3 - speed**2 / (2 * accelerate)
+
+
+# Room, cues, change, and by arithmetic: how much later apex and landing are, how much farther the end is.
+CHANGES = [
+    *[(room, JUMP, {"player.jump.height": 60}, rise(60) - rise(72), 0.0) for room in ROOMS_TO_JUMP],
+    *[(room, JUMP, {"world.gravity": [0, -2400]}, rise(72, 2400) - rise(72), 0.0) for room in ROOMS_TO_JUMP],
+    *[(room, WALK, {"player.gaits.walk": 90}, None, walked(90) - walked(150)) for room in ROOMS_TO_JUMP],
+    ("lift-shaft", WALK, {"player.run.ground_accel": 900}, None, walked(150, 900) - walked(150)),
+    ("lantern-way", WALK, {"player.run.ground_accel": 3600}, None, walked(150, 3600) - walked(150)),
+    # And what has no consequence there.
+    ("lift-shaft", JUMP, {"player.mass": 90}, None, 0.0),
+    ("lantern-way", JUMP, {"player.jump.coyote_time": 0.2}, None, 0.0),
+    ("first-room", JUMP, {"player.gaits.walk": 90}, None, 0.0),
+    ("stair-hall", STAND, {"player.jump.height": 60}, None, 0.0),
+    ("lift-shaft", JUMP, {"title": "another", "world.seed": 8}, None, 0.0),
+    ("lantern-way", WALK, {"player.fall.safe_drop": 500}, None, 0.0),
+]
+
+
+@pytest.mark.parametrize(("room", "cues", "change", "later", "farther"), CHANGES)
+def test_a_change_in_a_room_is_told_as_exactly_its_consequences(room, cues, change, later, farther) -> None:
+    level = haptos.load(demo_file(f"{room}.toml"))
+    found = haptos.compare(haptos.simulate(level, cues), haptos.simulate(level.changed(change), cues))
+    ends = found.ends.set_index("what")
+    if later is None and not farther:
+        assert found.same
+        return
+    assert ends.other["x"] - ends.one["x"] == pytest.approx(farther, abs=1e-6)
+    own = found.events[(found.events.who == "player") & (found.events.t_one >= 1.0)]
+    if later is not None:
+        table = own[own.change == "moved"].set_index("event")
+        assert table.later["apex"] == pytest.approx(later, abs=1e-9)
+        assert table.later["land"] == pytest.approx(2 * later, abs=1e-9)
+        assert set(own.event) <= {"jump", "apex", "touch", "land", "part"}
+    else:
+        assert set(own.event) <= {"end", "enter", "collect", "attract", "leave", "say", "touch", "part"}
+    assert ends.differs["x"] == bool(farther)
+
+
+def test_other_words_of_a_rule_are_another_event() -> None:
+    level = haptos.load(demo_file("first-room.toml"))
+    other = level.changed({"rules[0].do": [{"say": "no flame today"}]})
+    found = haptos.compare(haptos.simulate(level, "right 1 s"), haptos.simulate(other, "right 1 s"))
+    assert rows_of(found) == [("gone", "say"), ("new", "say")]
+
+
 @pytest.mark.parametrize("height", [40.0, 80.0, 120.0])
 def test_a_higher_jump_is_told_as_its_consequences_alone(height: float) -> None:
     one = level()

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 # Two numbers that differ by no more than this, relative, were worked out in another order.
 ROUNDING = 1e-9
 ONLY_ONE, ONLY_OTHER, MOVED, CHANGED = "gone", "new", "moved", "changed"
+# Events that are told apart by what they say.
+IN_WORDS = ("say", "set")
 EVENT_COLUMNS = (
     "change", "event", "who", "piece", "t_one", "t_other", "later", "distance", "amount_one", "amount_other",
 )  # fmt: skip
@@ -188,9 +190,9 @@ class Differences:
         return f"<{len(self.differences)} events differ, {parted}>"
 
 
-def _key(event: Event) -> tuple[str, str, str]:
-    """Return what makes an event of one run the same as one of another."""
-    return event.event, event.who, event.piece
+def _key(event: Event) -> tuple[str, ...]:
+    """Return what makes an event of one run the same as one of another: of what rules say and set, the words too."""
+    return event.event, event.who, event.piece, event.detail if event.event in IN_WORDS else ""
 
 
 def _agree(one: Any, other: Any) -> bool:
