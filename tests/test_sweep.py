@@ -80,12 +80,17 @@ def test_a_cluster_gives_the_same_table(tool):
     assert "no Dask cluster answers there" in err
 
 
-def test_the_tool_prints_and_draws_what_came_out(tool, tmp_path):
+def test_the_tool_prints_and_draws_what_came_out(tool, tmp_path, monkeypatch):
     measures = ["--measure", "end x", "--measure", "end stance"]
     words = ["sweep", ROOM, SHEET, "--set", "player.jump.height=40:120:9", *measures]
     code, out, _ = tool(*words, "--out", tmp_path)
     assert (code, "9 runs" in out) == (0, True)
     assert max(len(line) for line in out.splitlines() if str(tmp_path) not in line) <= 80
+    monkeypatch.setenv("COLUMNS", "80")
+    wide = ["--measure", "event land 'book shelf'", "--measure", "that support == 'map/stone'", "--measure", "expect"]
+    _, out, _ = tool(*words, *wide)
+    assert max(map(len, out.splitlines())) <= 80
+    assert "d  event land 'book shelf'" in out
     assert pd.read_csv(tmp_path / "sweep.csv")["player.jump.height"].tolist() == list(range(40, 130, 10))
     assert (tmp_path / "sweep.png").stat().st_size > 10_000
     code, out, _ = tool(*words, "--set", "player.gaits.walk=100,200", "--out", tmp_path / "two", "--json")

@@ -51,7 +51,7 @@ def sweep(
         from haptos.views.sweep_text import MOST_ROWS, sweep_table
 
         console = terminal.terminal()
-        console.print(sweep_table(frame, len(table), None if every else MOST_ROWS))
+        console.print(sweep_table(frame, len(table), None if every else MOST_ROWS, console.width))
         if paths:
             console.print()
             console.print(terminal.written_text(paths))
