@@ -70,7 +70,7 @@ def values_of(words: list[str]) -> dict[str, list[Any]]:
     Examples
     --------
     >>> values_of(["player.jump.height=60:120:4", "world.tick_rate=30,60"])
-    {'player.jump.height': [60.0, 80.0, 100.0, 120.0], 'world.tick_rate': [30, 60]}
+    {'player.jump.height': [60, 80, 100, 120], 'world.tick_rate': [30, 60]}
     """
     table: dict[str, list[Any]] = {}
     for one in words:
@@ -82,7 +82,7 @@ def values_of(words: list[str]) -> dict[str, list[Any]]:
             raise HaptosError(f"--set: found {path} twice, expected all its values at once, as {path}=60,80")
         parts = said.split(":")
         if len(parts) > 1:
-            table[path] = _evenly(path, parts)
+            table[path] = list(_evenly(path, parts))
         else:
             table[path] = [changes_of([f"{path}={value}"])[path] for value in _split(said)]
     return table
@@ -95,7 +95,7 @@ def _split(said: str) -> list[str]:
     return [value for value in said.split(",") if value.strip()]
 
 
-def _evenly(path: str, parts: list[str]) -> list[float]:
+def _evenly(path: str, parts: list[str]) -> list[float] | list[int]:
     """Return so many numbers, evenly from one to another."""
     try:
         first, last, count = float(parts[0]), float(parts[1]), int(parts[2])
@@ -107,5 +107,6 @@ def _evenly(path: str, parts: list[str]) -> list[float]:
             f"--set: {path}: found '{found}', expected two numbers and a count of 2 or more, as 60:120:25"
         ) from None
     step = (last - first) / (count - 1)
-    # To 12 digits, so that 0.1 steps are written as one writes them.
-    return [float(f"{first + index * step:.12g}") for index in range(count)]
+    # To 12 digits, so that 0.1 steps are written as one writes them; whole numbers, as of jumps, are whole.
+    values = [float(f"{first + index * step:.12g}") for index in range(count)]
+    return [int(value) for value in values] if all(value.is_integer() for value in values) else values

@@ -10,7 +10,7 @@ import numpy as np
 from haptos.engine.answer import Answer
 from haptos.engine.doing import deed_rows
 from haptos.engine.player.gravity import OF_WORLD
-from haptos.engine.records.codes import STANCE_NAMES
+from haptos.engine.records.codes import FLOOR_ROLE, STANCE_NAMES
 from haptos.engine.stepping import Runner, tables_of
 from haptos.errors import HaptosError
 from haptos.level.assemblies import PLAYER
@@ -74,9 +74,19 @@ class _Moment:
             f"({self.row['vx']:.4g}, {self.row['vy']:.4g}) {unit}/s"
         )
 
+    def ground(self) -> int:
+        """Return the number of what it stands on: in the top view of the highest floor under its centre."""
+        number = self.compiled.support_piece(int(self.row["support"]))
+        effects, surfaces = self.tables.effects, self.tables.surfaces
+        if self.run.level.world.view != "top" or number >= 0 or effects is None or surfaces is None:
+            return number
+        floors = np.flatnonzero((self.state.within != 0) & (effects.outlines["role"] == FLOOR_ROLE))
+        ranks = surfaces["rank"][effects.outlines["row"][floors]]
+        return int(effects.outlines["piece"][floors[np.argmax(ranks)]]) if len(floors) else number
+
     def support(self) -> list[str]:
         """Say what carries the body and since when; or how it came to be in the air."""
-        number = self.compiled.support_piece(int(self.row["support"]))
+        number = self.ground()
         name = self.compiled.piece_name(number)
         began = self._began(name)
         since = "" if began is None else f" since {began.t:.6g} s: {began.detail}"
@@ -154,7 +164,7 @@ class _Moment:
 
     def surface(self) -> list[str]:
         """Say what the ground does."""
-        number = self.compiled.support_piece(int(self.row["support"]))
+        number = self.ground()
         if self.stance != "ground" or number < 0:
             return []
         return [

@@ -145,6 +145,8 @@ def _sheet(file: Path, units: Units | None) -> CueSheet:
     raw = _parse(file, text, CueError)
     if not isinstance(raw, dict):
         raise CueError(f"found {type(raw).__name__} at the top, expected a table with haptos_cues and cues")
+    if "haptos" in raw and "haptos_cues" not in raw:
+        raise CueError("this is a level, expected a cue sheet")
     for key in raw:
         if key not in CUE_SHEET_KEYS:
             raise CueError(f"unknown key '{key}'{did_you_mean(key, CUE_SHEET_KEYS)}")

@@ -32,6 +32,8 @@ LOOKS: tuple[dict[str, Any], ...] = (
     {"color": PLAYER, "linewidth": 1.5},
     {"color": CLEARED, "linewidth": 1.5, "linestyle": (0, (4, 1.5))},
 )
+# In the top view y is drawn so beside x.
+FAINTLY = 0.45
 STANCES = {"ground": "#b8a07a", "air": "#d6e6f2", "ladder": "#6b8f3a", "gone": "#b4483c"}
 
 
@@ -90,7 +92,7 @@ def timeline(run: Run, other: Run | None = None, names: tuple[str, str] = ("the 
         rows = one.track_records
         panels[1].plot(_times(one), np.hypot(rows["vx"], rows["vy"]), **look)
     top_view = run.level.world.view == "top"
-    panels[0].set_ylabel(f"{'y' if top_view else 'height'} ({unit})")
+    panels[0].set_ylabel(f"{'x, faintly y' if top_view else 'height'} ({unit})")
     panels[1].set_ylabel(f"speed ({unit}/s)")
     panels[1].set_ylim(bottom=0.0)
     _draw_stances(panels[2], runs)
@@ -132,6 +134,9 @@ def _height(run: Run, x: Any, y: Any) -> Any:
 def _draw_height(ax: Any, run: Run, look: dict[str, Any], is_told: bool) -> None:
     """Draw the height of the body's middle; of each landing its drop and its speed, where there is room."""
     rows = run.track_records
+    if run.level.world.view == "top":
+        ax.plot(_times(run), rows["x"], **look)
+        look = {**look, "alpha": FAINTLY}
     ax.plot(_times(run), _height(run, rows["x"], rows["y"]), **look)
     ax.margins(y=0.18)
     last = -math.inf
