@@ -30,9 +30,12 @@ from haptos.usage import is_usage_error, shows_help, usage_sentence
 
 # In the order in which the help lists them.
 COMMANDS = (
-    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, verify_levels,
-    sweep_values, draw_timeline, list_contacts, begin_level, print_schema, run_demo,
+    run_level, draw_level, check_level, tell_moves, tell_why, show_piece, compare_runs, verify_levels, sweep_values,
+    draw_timeline, list_contacts, begin_level, print_schema, run_demo,
 )  # fmt: skip
+app.registered_commands.sort(
+    key=lambda command: [module.__name__ for module in COMMANDS].index(getattr(command.callback, "__module__", ""))
+)
 # So many errors of a file are told at once.
 MOST_TOLD = 20
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.named_pieces import numbers_named
@@ -40,7 +41,6 @@ class Asking:
         self.compiled, self.where = compiled, where
         self.nearest: dict[Comparison, float] = {}
         self._supports: dict[str, frozenset[int]] = {}
-        self._places = PresentPlaces(compiled)
         self._numbers = {piece.name: index for index, piece in enumerate(compiled.cast.resolved.pieces)}
         self.condition = condition.changed(self._meant)
 
@@ -51,6 +51,10 @@ class Asking:
             if comparison.is_number and isinstance(value, float):
                 self._note(comparison, value)
         return self.condition.holds(lambda comparison: self.value(comparison, runner))
+
+    @cached_property
+    def _places(self) -> PresentPlaces:
+        return PresentPlaces(self.compiled)
 
     def _note(self, comparison: Comparison, value: float) -> None:
         asked = float(comparison.value)

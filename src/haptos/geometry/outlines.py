@@ -11,6 +11,7 @@ References
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -23,6 +24,8 @@ Floats = NDArray[np.float64]
 
 # Edges of both shapes that are parallel to within this angle (radians) become one face.
 PARALLEL = 1e-9
+# Outlines of so many shapes at most are kept, for levels that have the same ones.
+MOST_KEPT = 1000
 
 
 class Body(NamedTuple):
@@ -73,8 +76,38 @@ def grow_outlines(placement: Placement, body: Body) -> Outlines:
     Returns
     -------
     Outlines
-        In the order of the placement.
+        In the order of the placement; nobody may change them.
     """
+    if len(placement.piece) > MOST_KEPT:
+        return _grow(placement, body)
+    return _kept(_Shapes(placement, body))
+
+
+class _Shapes:
+    """Shapes and a body, told apart by what is in them."""
+
+    def __init__(self, placement: Placement, body: Body) -> None:
+        self.placement, self.body = placement, body
+        self.content = (body, *((column.shape, column.tobytes()) for column in placement))
+
+    def __hash__(self) -> int:
+        return hash(self.content)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Shapes) and self.content == other.content
+
+
+@lru_cache(maxsize=32)
+def _kept(shapes: _Shapes) -> Outlines:
+    """Return grown outlines: of levels that differ in numbers alone, they are the same again and again."""
+    outlines = _grow(shapes.placement, shapes.body)
+    for column in outlines:
+        column.flags.writeable = False
+    return outlines
+
+
+def _grow(placement: Placement, body: Body) -> Outlines:
+    """Grow every shape of a placement by a body."""
     total = len(placement.piece)
     counts = np.zeros(total, dtype=np.int64)
     group_faces: list[tuple[NDArray[np.int64], NDArray[np.int64], Floats]] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 from haptos.geometry.convex import Core, convex_cores, turned
 from haptos.geometry.tiles import merge_tiles
 from haptos.level.assemblies import middle
+from haptos.level.pieces import Part
 from haptos.level.resolve import ResolvedLevel
 from haptos.level.resolved_piece import ResolvedPiece
 
@@ -119,20 +121,27 @@ def joined(blocks: list[Placement]) -> Placement:
     return Placement(*columns)._replace(first=starts(sides))
 
 
-def piece_cores(piece: ResolvedPiece) -> list[Core]:
-    """Return the convex cores of a piece about its own place, scaled but not turned."""
+def piece_cores(piece: ResolvedPiece) -> tuple[Core, ...]:
+    """Return the convex cores of a piece about its own place, scaled but not turned; nobody may change them."""
+    return _cores_of(piece.parts, piece.scale)
+
+
+@lru_cache(maxsize=4096)
+def _cores_of(parts: tuple[Part, ...], scale: float) -> tuple[Core, ...]:
+    """Return the cores of shapes: of levels that differ in numbers alone, they are the same again and again."""
     cores = []
-    for part in piece.parts:
+    for part in parts:
         if not part.shape.can_be_met:
             continue
         corners = part.shape.corners
         offset = np.array(part.at)
-        if corners is not None and len(piece.parts) > 1:
+        if corners is not None and len(parts) > 1:
             offset = np.array(middle(corners))
         for core in convex_cores(part.shape):
-            points = turned(core.points, np.deg2rad(part.shape.turn)) + offset
-            cores.append(Core(points * piece.scale, core.radius * piece.scale, core.from_left))
-    return cores
+            points = (turned(core.points, np.deg2rad(part.shape.turn)) + offset) * scale
+            points.flags.writeable = False
+            cores.append(Core(points, core.radius * scale, core.from_left))
+    return tuple(cores)
 
 
 def piece_box(piece: ResolvedPiece) -> tuple[Floats, Floats]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -36,13 +37,15 @@ class Answers:
 
     def __init__(self, run: Run, condition: Condition, values: Noted) -> None:
         self.condition, self.values, self._run = condition, values, run
-        self.holds: NDArray[np.bool_] = np.array(
-            [
-                condition.holds(lambda comparison, tick=tick: values[comparison][tick])  # type: ignore[misc]
-                for tick in range(run.ticks + 1)
-            ],
-            dtype=np.bool_,
-        )
+
+    @cached_property
+    def holds(self) -> NDArray[np.bool_]:
+        """Whether it holds, at the start and after each tick."""
+        return np.array([self.holds_at(tick) for tick in range(self._run.ticks + 1)], dtype=np.bool_)
+
+    def holds_at(self, tick: int) -> bool:
+        """Whether it holds after a tick."""
+        return self.condition.holds(lambda comparison: self.values[comparison][tick])
 
     def value_words(self, tick: int) -> str:
         """Return what is compared, as it was after a tick, in words."""
@@ -56,7 +59,7 @@ class Answers:
         """Return the tick at which the only number came nearest to what was asked; the last one if there is none."""
         numbers = [comparison for comparison in self.values if comparison.is_number]
         if len(numbers) != 1 or len(self.values) != 1:
-            return len(self.holds) - 1
+            return self._run.ticks
         gaps = np.abs(np.array(self.values[numbers[0]], dtype=np.float64) - float(numbers[0].value))
         return int(np.argmin(np.where(np.isnan(gaps), np.inf, gaps)))
 

@@ -13,7 +13,7 @@ from haptos.level.expectations import Expectation
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
 from haptos.level.waiting import AWAITED
-from haptos.study.asked_again import ask_again
+from haptos.study.asked_again import Answers, ask_again
 from haptos.study.expected_events import numbers_of_events
 from haptos.study.outcomes import outcomes_of
 
@@ -95,9 +95,8 @@ class Measure:
         return float(len(numbers_of_events(run, self._expectation, self.where)))
 
     def _at_end(self, run: Run) -> Value:
-        subject = self._rest.removeprefix(f"{PLAYER}.")
-        if subject in ("x", "y", "vx", "vy", "health", "lives") and subject not in run.level.counters:
-            return float(run.track_records[subject][-1])
+        if is_condition(self._rest):
+            return self._answers(run).holds_at(run.ticks)
         return self._values(run)[-1]
 
     def _most(self, run: Run) -> Value:
@@ -114,10 +113,9 @@ class Measure:
 
     def _values(self, run: Run) -> list[Value]:
         """Return what is asked about, at the start and after each tick."""
+        if is_condition(self._rest):
+            return self._answers(run).holds.tolist()
         try:
-            if is_condition(self._rest):
-                condition = condition_of(self._rest, run.level.unit_table())
-                return [bool(one) for one in ask_again(run, [(condition, self.where)])[0].holds]
             subject, measure = subject_of(self._rest)
         except ValueError as error:
             raise CueError(f"{self.where}: {error}") from None
@@ -129,6 +127,14 @@ class Measure:
         alone = Comparison(subject, measure, "==", 0.0)
         answers = ask_again(run, [(Condition(self._rest, (alone,)), self.where)])[0]
         return list(next(iter(answers.values.values())))
+
+    def _answers(self, run: Run) -> Answers:
+        """Return what the condition says of a run."""
+        try:
+            condition = condition_of(self._rest, run.level.unit_table())
+        except ValueError as error:
+            raise CueError(f"{self.where}: {error}") from None
+        return ask_again(run, [(condition, self.where)])[0]
 
 
 def _seconds(run: Run) -> Value:

@@ -82,13 +82,13 @@ def outcomes_of(run: Run, expect: Sequence[Expectation] | None = None) -> list[O
 
 def _judge_condition(run: Run, one: Expectation, answers: Answers) -> tuple[bool, str]:
     """Return whether a condition held when it had to, and what to say of it."""
-    rate, count = run.level.world.tick_rate, len(answers.holds)
+    rate, count = run.level.world.tick_rate, run.ticks + 1
     if one.at is not None:
         tick = count - 1 if one.at == END else round(float(one.at) * rate)
         if tick >= count:
             return False, f"{one.that}: expected at {one.at:g} s, the run ended at {run.duration:.6g} s"
         when = "at the end" if one.at == END else f"at {one.at:g} s"
-        held = bool(answers.holds[tick])
+        held = answers.holds_at(tick)
         return held, f"{one.that}: {'' if held else 'expected '}{when}, {answers.value_words(tick)}"
     if one.always:
         broken = [tick for tick in range(count) if not answers.holds[tick]]
