@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 import haptos
 from haptos.level.conditions import condition_of
 from haptos.level.control_bits import CONTROLS
-from haptos.study.condition_values import held_at
+from haptos.study.asked_again import ask_again
 from haptos.study.rule_why import why_rule
 
 RIGHT, ACT = CONTROLS["right"], CONTROLS["act"]
@@ -56,8 +56,8 @@ def test_rules_cues_and_the_study_of_a_run_agree_on_when_it_holds(asked):
     tick = int(said["tick"].iloc[0])
 
     assert run.plain_cues.schedule(60).held.tolist() == [ACT | RIGHT] * tick + [RIGHT] * (180 - tick)
-    held = [number for number in range(181) if held_at(run, condition_of(asked), number)]
-    assert held[0] == tick
+    (answers,) = ask_again(run, [(condition_of(asked), "asked")])
+    assert int(answers.holds.argmax()) == tick
 
 
 WORDS = st.recursive(

@@ -73,7 +73,7 @@ LANDS = UP + math.sqrt(2 * (72 - 50) / G)
         ({"that": "oil > 3"}, False, "never so; at"),
         ({"that": "y > 80"}, True, "so at 0.2"),
         ({"that": "support == shelf and x < 5"}, True, "so at"),
-        ({"that": "not drop.active", "at": "end"}, True, "drop.active was not active"),
+        ({"that": "not drop.active", "at": "end"}, True, "drop was not there"),
         ({"under": 5}, True, "took 4 s"),
         ({"under": 4}, False, "expected under 4 s, took 4 s"),
         ({"event": "collect", "under": 1}, False, "expected under 1 s, came at"),

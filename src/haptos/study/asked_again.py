@@ -48,12 +48,8 @@ class Answers:
         return self.condition.holds(lambda comparison: self.values[comparison][tick])
 
     def value_words(self, tick: int) -> str:
-        """Return what is compared, as it was after a tick, in words."""
-        words = [
-            f"{comparison.subject_words.removeprefix('player.')} was {self._word(comparison, tick)}"
-            for comparison in self.values
-        ]
-        return ", ".join(words)
+        """Return what is compared, as it was after a tick, in words: ``oil was 3, lift.y was 40``."""
+        return ", ".join(self._said(comparison, tick) for comparison in self.values)
 
     def nearest(self) -> int:
         """Return the tick at which the only number came nearest to what was asked; the last one if there is none."""
@@ -63,13 +59,25 @@ class Answers:
         gaps = np.abs(np.array(self.values[numbers[0]], dtype=np.float64) - float(numbers[0].value))
         return int(np.argmin(np.where(np.isnan(gaps), np.inf, gaps)))
 
-    def _word(self, comparison: Comparison, tick: int) -> str:
+    def _said(self, comparison: Comparison, tick: int) -> str:
         value = self.values[comparison][tick]
         if comparison.measure == "active":
-            return "active" if value else "not active"
+            return f"{comparison.subject} was {'there' if value else 'not there'}"
         if comparison.measure == "support":
-            return str(self._run.names.of_supports(self._run.track_records["support"])[tick]) or "nothing"
-        return value if isinstance(value, str) else f"{value:.6g}"
+            value = str(self._run.names.of_supports(self._run.track_records["support"])[tick]) or "nothing"
+        word = value if isinstance(value, str) else f"{value:.6g}"
+        return f"{words_of_subject(comparison)} was {word}"
+
+
+def words_of_subject(comparison: Comparison) -> str:
+    """Return what a comparison asks about, in words: ``oil``, ``the player's x``, ``lift.y``.
+
+    Examples
+    --------
+    >>> words_of_subject(Comparison("player", "vx", ">", 3.0))
+    "the player's vx"
+    """
+    return f"the player's {comparison.measure}" if comparison.subject == PLAYER else comparison.subject_words
 
 
 def ask_again(run: Run, conditions: Sequence[tuple[Condition, str]]) -> list[Answers]:

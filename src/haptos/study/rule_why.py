@@ -23,7 +23,7 @@ from haptos.engine.run import Run
 from haptos.errors import LevelError
 from haptos.level.names import did_you_mean
 from haptos.level.rules import Rule
-from haptos.study.condition_values import held_at, values_asked, values_in_words, words_of_subject
+from haptos.study.asked_again import Answers, ask_again, words_of_subject
 from haptos.study.rule_findings import dead_rule
 from haptos.study.why import Answer
 
@@ -91,10 +91,9 @@ def why_rule(run: Run, name: str) -> Answer:
         return Answer("not fired", sentence, reasons)
     tick, t = int(moments[0]["tick"]), float(moments[0]["t"])
     first = f"the first '{rule.when}' was at {t:.4g} s (tick {tick})"
-    condition = rule.if_
-    if condition is not None and not any(held_at(run, condition, int(row["tick"])) for row in moments):
-        found = values_in_words(run, condition, tick)
-        reasons = [first, f"then {found}; it did not hold at {_times(len(moments))}"]
+    answers = _asked(run, rule)
+    if answers is not None and not any(answers.holds_at(int(row["tick"])) for row in moments):
+        reasons = [first, f"then {answers.value_words(tick)}; it did not hold at {_times(len(moments))}"]
         return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
     if rule.after > 0.0:
         reasons = [first, f"its delay ends at {t + rule.after:.4g} s, after the run's end at {run.duration:.4g} s"]
@@ -105,11 +104,11 @@ def why_rule(run: Run, name: str) -> Answer:
 def _why_no_timer(run: Run, rule: Rule, title: str) -> Answer:
     """Say why a rule that comes again and again never acted."""
     every = rule.every or 0.0
-    count = int(run.duration / every)
-    if count == 0 or rule.if_ is None:
+    count, answers = int(run.duration / every), _asked(run, rule)
+    if count == 0 or answers is None:
         reason = f"the run was over at {run.duration:.4g} s"
         return Answer("not fired", f"{title} did not fire: it comes every {every:g} s", [reason])
-    found = values_in_words(run, rule.if_, round(every * run.level.world.tick_rate))
+    found = answers.value_words(round(every * run.level.world.tick_rate))
     reasons = [f"the first time was at {every:.4g} s", f"then {found}; it did not hold at {_times(count)}"]
     return Answer("not fired", f"{title} did not fire: its if = '{rule.if_}' did not hold", reasons)
 
@@ -159,17 +158,22 @@ def _moments(run: Run, rule: Rule, number: int) -> NDArray[np.void]:
 
 def _counted(run: Run, rule: Rule) -> list[str]:
     """Say what a rule that waits until its condition is true came to."""
-    condition = rule.if_
-    if rule.when != "counter" or condition is None:
+    answers = _asked(run, rule)
+    if rule.when != "counter" or answers is None:
         return []
-    reasons = [f"at the end {values_in_words(run, condition, -1)}"]
-    for comparison in condition.comparisons:
+    reasons = [f"at the end {answers.value_words(run.ticks)}"]
+    for comparison, said in answers.values.items():
         if comparison.is_number:
-            values = values_asked(run, comparison)
+            values = np.array(said, dtype=np.float64)
             nearest = values[np.argmin(np.abs(values - float(comparison.value)))]
             if nearest != values[-1]:
-                reasons.append(f"{words_of_subject(run, comparison)} came as near as {nearest:.6g}")
+                reasons.append(f"{words_of_subject(comparison)} came as near as {nearest:.6g}")
     return reasons
+
+
+def _asked(run: Run, rule: Rule) -> Answers | None:
+    """Return what a rule's condition says of a run; None if it has none."""
+    return None if rule.if_ is None else ask_again(run, [(rule.if_, "if")])[0]
 
 
 def _met_by_others(run: Run, rule: Rule) -> list[str]:

@@ -8,7 +8,7 @@ from typing import Any
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import let_go
 from haptos.engine.player.world_edges import begin_again
-from haptos.engine.records.codes import AIR, NEAREST, NO_PIECE, ROUND_DOWN, ROUND_UP
+from haptos.engine.records.codes import AIR, NEAREST, NO_PIECE, NO_SUPPORT, ROUND_DOWN, ROUND_UP
 from haptos.engine.records.events import BY_HARM, HURTS, LOST, MERCY
 from haptos.engine.records.journal import write, write_at
 
@@ -107,6 +107,7 @@ def throw(player: Any, contacts: Any, vx: float, vy: float) -> None:
     if player.stance != AIR and vx * player.up_x + vy * player.up_y > 0.0:
         let_go(player)
         player.stance = AIR
+        player.support = NO_SUPPORT
         height = player.x * player.up_x + player.y * player.up_y
         player.base = height
         player.peak = height
