@@ -15,22 +15,13 @@ import write_findings
 from draw_rooms import draw
 from PIL import Image, ImageDraw, ImageFont
 
-from haptos.demo import demo_file
+from haptos.demo import DEMO_SHEETS, demo_file
 
 FOLDER = Path(__file__).parent / "screenshots"
 ROOM, HALL, SHAFT = "first-room.toml", "stair-hall.toml", "lift-shaft.toml"
 LOFT, GALLERY = "orrery-loft.toml", "ember-gallery.toml"
 LANTERN, ORRERY, LIBRARY = "lantern-way.toml", "orrery-hall.toml", "library.toml"
-SHEETS = {
-    ROOM: ("gets-through", "falls-short"),
-    HALL: ("up-the-rigging",),
-    SHAFT: ("over-the-pit",),
-    GALLERY: ("through-the-embers",),
-    LANTERN: ("to-the-lantern",),
-    ORRERY: ("round-the-globes",),
-    LIBRARY: ("through-the-cellar",),
-}
-# What is drawn of them, as pictures of levels.
+# What is drawn of rooms, as pictures of levels.
 DRAWN = ((HALL, "up-the-rigging"), (LANTERN, "to-the-lantern"), (LIBRARY, "through-the-cellar"))
 COLUMNS = 128
 SIZE = (1280, 800)
@@ -150,8 +141,8 @@ def main() -> None:
     FOLDER.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        for room, sheets in SHEETS.items():
-            for file in (room, *(f"{sheet}.toml" for sheet in sheets)):
+        for room, sheets in DEMO_SHEETS.items():
+            for file in (f"{room}.toml", *(f"{sheet}.toml" for sheet in sheets)):
                 shutil.copy(demo_file(file), folder / file)
         (folder / "leaky.toml").write_text(leaky((folder / ROOM).read_text()))
         for room, title, faults in (
