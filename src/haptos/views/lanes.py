@@ -52,11 +52,10 @@ def draw_lane(ax: Any, row: int, spans: Sequence[Span], colour_of: Callable[[str
     """Draw a lane of spans, named where there is room."""
     left, right = ax.get_xlim()
     dots = ax.get_window_extent().width / max(right - left, 1e-9)
+    bars = [(span.begin, span.end - span.begin) for span in spans]
+    colours = [colour_of(span.what) for span in spans]
+    ax.broken_barh(bars, (row - FULL / 2, FULL), facecolors=colours, edgecolor="white", linewidth=0.5)
     for span in spans:
-        ax.barh(
-            row, span.end - span.begin, left=span.begin, height=FULL, color=colour_of(span.what), edgecolor="white",
-            linewidth=0.5,
-        )  # fmt: skip
         if is_named and (span.end - span.begin) * dots > LETTER * len(span.what) + 4:
             ax.text(
                 (span.begin + span.end) / 2, row, span.what, ha="center", va="center", fontsize=7, color=INK,

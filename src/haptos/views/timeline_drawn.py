@@ -203,9 +203,10 @@ def _number_events(figure: Any, panels: list[Any], run: Run) -> None:
     span = max(panels[0].get_xlim()[1], 1e-9)
     said = _said(run, ONE_TIME * span)
     ends = [-math.inf] * ROWS
+    times = [t for t, _ in said[:MOST_MARKS]]
+    for ax in panels:
+        ax.vlines(times, 0, 1, FAINT, linewidth=0.5, alpha=0.6, zorder=0, transform=ax.get_xaxis_transform())
     for number, (t, texts) in enumerate(said[:MOST_MARKS], start=1):
-        for ax in panels:
-            ax.axvline(t, color=FAINT, linewidth=0.5, alpha=0.6, zorder=0)
         level = next((row for row in range(ROWS) if t - ends[row] > NEAR * span), ends.index(min(ends)))
         ends[level] = t
         panels[0].annotate(
