@@ -4,11 +4,7 @@ from __future__ import annotations
 
 import json
 import math
-import os
-import signal
-import subprocess
-import sys
-import time
+from contextlib import contextmanager
 
 import numpy as np
 import pandas as pd
@@ -72,6 +68,8 @@ def test_a_cluster_gives_the_same_table(tool):
     level = haptos.load(ROOM)
     values, measures = {"player.jump.height": np.linspace(40, 120, 20)}, ["end x", "event land 'book shelf'"]
     with distributed.LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None, processes=True) as cluster:
+        with distributed.Client(cluster, set_as_default=False) as client:
+            client.wait_for_workers(2, timeout=60)
         there = haptos.sweep(level, SHEET, values, measures, dask=cluster.scheduler_address)
     pd.testing.assert_frame_equal(there, haptos.sweep(level, SHEET, values, measures))
     words = ["sweep", ROOM, SHEET, "--set", "player.jump.height=60,70", "--measure", "end x"]
@@ -98,20 +96,27 @@ def test_the_tool_prints_and_draws_what_came_out(tool, tmp_path, monkeypatch):
     assert (tmp_path / "two" / "sweep.png").exists()
 
 
-@pytest.mark.skipif(sys.platform == "win32", reason="signals are others there")
-def test_what_is_done_is_kept_when_it_is_interrupted(tmp_path):
-    words = ["sweep", ROOM, SHEET, "--set", "player.jump.height=40:120:20000", "--measure", "end x", "--out", tmp_path]
-    # Who runs the tests may have switched Ctrl-C off, which is inherited.
-    sweep = subprocess.Popen(
-        [sys.executable, "-m", "haptos", *map(str, words)], stdout=subprocess.PIPE, text=True,
-        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler),
-    )  # fmt: skip
-    time.sleep(6)
-    os.kill(sweep.pid, signal.SIGINT)
-    out, _ = sweep.communicate(timeout=30)
-    assert sweep.returncode == 130
-    assert "interrupted: the rest was not run" in out
-    assert 1 <= len(pd.read_csv(tmp_path / "sweep.csv")) < 20000
+def test_what_is_done_is_kept_when_it_is_interrupted(tool, tmp_path, monkeypatch):
+    def interrupt(done, whole):
+        if done >= 24:
+            raise KeyboardInterrupt
+
+    heights = np.linspace(40, 120, 200)
+    found = haptos.sweep(haptos.load(ROOM), SHEET, {"player.jump.height": heights}, ["end x"], progress=interrupt)
+    assert found.attrs["interrupted"]
+    assert 24 <= len(found) < 200
+    assert set(found["player.jump.height"]) <= set(heights)
+
+    # As Ctrl-C does in the tool.
+    @contextmanager
+    def interrupted(what, count):
+        yield interrupt
+
+    monkeypatch.setattr("haptos.commands.sweep_values.progress_bar", interrupted)
+    words = ["sweep", ROOM, SHEET, "--set", "player.jump.height=40:120:200", "--measure", "end x"]
+    code, out, _ = tool(*words, "--out", tmp_path)
+    assert (code, "interrupted: the rest was not run" in out) == (130, True)
+    assert 24 <= len(pd.read_csv(tmp_path / "sweep.csv")) < 200
 
 
 @pytest.mark.parametrize(
