@@ -6,7 +6,6 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, TypeAdapter, ValidationError, model_validator
 
-from haptos.errors import LevelError
 from haptos.level.conditions import Asked
 from haptos.level.names import did_you_mean
 from haptos.level.quantity import Duration, Length, Period, Size, Units
@@ -178,8 +177,7 @@ def read_expectations(raw: Any, units: Units | None = None) -> tuple[Expectation
     try:
         return _READER.validate_python(sheet, context=units).expect
     except ValidationError as error:
-        found = level_error(error, _Sheet, sheet)
-        raise LevelError(found.place, found.message, others=found.others) from None
+        raise level_error(error, _Sheet, sheet) from None
 
 
 class _Sheet(Section):
