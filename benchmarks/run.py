@@ -22,6 +22,7 @@ import accuracy
 import contacts
 import damage
 import levels
+import loose_levels
 import numpy as np
 import sheets
 from marks import Mark, at_least, at_most
@@ -253,7 +254,7 @@ def main() -> int:
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
         *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), *bodies(), pickups(), against_c(), threads(),
-        *loading(), *tool(), *sheets.rows(), *contacts.rows(), *damage.rows(),
+        *loading(), *tool(), *sheets.rows(), *contacts.rows(), *loose_levels.rows(), *damage.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

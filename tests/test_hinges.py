@@ -149,3 +149,17 @@ def test_a_chain_of_planks_hangs_together():
         if number:
             assert np.hypot(*(left - ends[number - 1]).T).max() < 1.6
         ends[number] = np.column_stack((own.x + 20 * np.cos(turn), own.y + 20 * np.sin(turn)))
+
+
+@pytest.mark.parametrize("shape", [{"box": [80, 10]}, {"polygon": [[-40, -5], [40, -5], [0, 5]]}])
+@pytest.mark.parametrize("tilt", [0, 4, -30])
+@pytest.mark.parametrize("bounce", [0, 1])
+def test_what_presses_on_a_leaf_from_both_sides_of_its_pin_does_not_tear_it_off(shape, tilt, bounce):
+    body = {"mass": 10, "restitution": bounce}
+    leaf = {"name": "leaf", "at": [0, 0], "turn": tilt, "shape": shape, "body": body, "hinge": {"at": [0, 0]}}
+    press = {"at": [0, 120], "shape": {"box": [200, 20]}, "route": {"stops": [[0, 0], [0, -115]], "speed": 90}}
+    level = haptos.Level(world={"gravity": [0, -G]}, player={"at": [900, 0]}, pieces=[leaf, {"name": "press", **press}])
+    path = haptos.simulate(level, "wait 6 s").pieces.query("piece == 'leaf'")
+    # There is no room for it: it gives way within what presses on it, and stays at its pin.
+    assert np.hypot(path.x, path.y).max() < 2
+    assert np.hypot(path.vx, path.vy).max() < 200

@@ -77,6 +77,39 @@ def test_on_ice_nothing_but_mass_stops_what_comes_at_the_player(shape, rate):
     )
 
 
+@pytest.mark.parametrize("shape", SHAPES, ids=str)
+@pytest.mark.parametrize("rate", [30, 240])
+@pytest.mark.parametrize("mass", [30, 240])
+def test_feet_that_slip_share_their_grip_between_the_player_and_its_crate(shape, rate, mass):
+    slippery = {**FLOOR, "surface": {"friction": 0.1}}
+    crate = crate_of(mass=mass, at=(-30 if "circle" in shape else -23, 16))
+    crate["body"]["friction"] = 0
+    player = {"at": [0, 14], "shape": shape, "mass": 60}
+    level = haptos.Level(world={"gravity": [0, -G], "tick_rate": rate}, player=player, pieces=[crate, slippery])
+    run = haptos.simulate(level, "left 0.4 s")
+    # Both get faster by μ m g / (m + M).
+    speed = -0.4 * 0.1 * 60 * G / (60 + mass)
+    assert run.track.vx.iloc[-1] == pytest.approx(speed, rel=1e-3)
+    assert track_of(run, "crate").vx.iloc[-1] == pytest.approx(speed, rel=1e-3)
+
+
+@pytest.mark.parametrize("view", ["side", "top"])
+def test_who_slides_into_a_crate_goes_on_with_it(view):
+    ice = {"name": "ice", "at": [430, -8], "shape": {"box": [800, 16]}, "surface": {"friction": 0}}
+    plain = {"name": "plain", "at": [-470, -8], "shape": {"box": [1000, 16]}}
+    crate = crate_of(mass=120, at=(130, 16))
+    crate["body"]["friction"] = 0
+    if view == "top":
+        ice, plain, crate["at"] = {**ice, "at": [430, 0], "shape": {"box": [800, 400]}}, None, [130, 0]
+    player = {"at": [-60, 0 if view == "top" else 14], "mass": 60}
+    world = {"view": "top"} if view == "top" else {"gravity": [0, -G]}
+    pieces = [piece for piece in (plain, ice, crate) if piece]
+    run = haptos.simulate(haptos.Level(world=world, player=player, pieces=pieces), "right 2 s")
+    before = run.track.vx.max()
+    assert run.track.vx.iloc[-1] == pytest.approx(before * 60 / 180, rel=1e-6)
+    assert track_of(run, "crate").vx.iloc[-1] == pytest.approx(before * 60 / 180, rel=1e-6)
+
+
 def test_a_ball_is_kicked_at_the_players_own_speed():
     ball = {"name": "ball", "at": [0, 8], "shape": {"circle": 8}, "body": {"mass": 1, "friction": 0}}
     run = play(ball, cues="right 1 s, left 0.5 s")

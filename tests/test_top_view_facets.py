@@ -77,3 +77,24 @@ def test_a_belt_under_an_idle_body_carries_it_to_its_end_and_no_farther():
     assert track.x.iloc[-1] == 0
     assert track.y.iloc[-1] == pytest.approx(50 + 60**2 / (2 * 2400), rel=1e-9)
     assert track.vy.iloc[-1] == 0
+
+
+@pytest.mark.parametrize("swapped", [False, True])
+def test_the_support_is_the_floor_of_the_highest_rank_under_the_centre(swapped):
+    tar = {"name": "tar", "at": [50, 0], "shape": {"box": [60, 60]}, "surface": {"speed_factor": 0.5}}
+    rug = {"name": "rug", "at": [60, 0], "shape": {"box": [20, 60]}, "surface": {"rank": 2}}
+    oil = {"name": "drops", "at": [74, 0], "shape": {"circle": 5}, "layer": "zone"}
+    rule = {"when": "enter", "piece": "drops", "if": "support == 'rug'", "do": [{"say": "soft"}]}
+    pieces = [rug, tar, oil] if swapped else [tar, rug, oil]
+    level = haptos.Level(world={"view": "top"}, pieces=pieces, rules=[rule])
+    run = haptos.simulate(level, "right 2 s")
+    on = {name: run.track.x[run.track.support == name] for name in ("tar", "rug")}
+    assert on["rug"].between(50, 70).all()
+    assert (on["tar"].between(20, 50) | on["tar"].between(70, 80)).all()
+    assert len(on["tar"])
+    assert len(on["rug"])
+    assert set(run.track.support[run.track.x.between(81, 400)]) == {""}
+    assert "say" in set(run.events.event)
+    assert "stands on 'rug'" in run.why(0.6).reasons
+    started = haptos.simulate(level.changed({"player.at": [60, 0]}), "wait 0.1 s")
+    assert set(started.track.support) == {"rug"}

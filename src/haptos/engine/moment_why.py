@@ -10,7 +10,7 @@ import numpy as np
 from haptos.engine.answer import Answer
 from haptos.engine.doing import deed_rows
 from haptos.engine.player.gravity import OF_WORLD
-from haptos.engine.records.codes import FLOOR_ROLE, STANCE_NAMES
+from haptos.engine.records.codes import STANCE_NAMES
 from haptos.engine.stepping import Runner, tables_of
 from haptos.errors import HaptosError
 from haptos.level.assemblies import PLAYER
@@ -76,13 +76,7 @@ class _Moment:
 
     def ground(self) -> int:
         """Return the number of what it stands on: in the top view of the highest floor under its centre."""
-        number = self.compiled.support_piece(int(self.row["support"]))
-        effects, surfaces = self.tables.effects, self.tables.surfaces
-        if self.run.level.world.view != "top" or number >= 0 or effects is None or surfaces is None:
-            return number
-        floors = np.flatnonzero((self.state.within != 0) & (effects.outlines["role"] == FLOOR_ROLE))
-        ranks = surfaces["rank"][effects.outlines["row"][floors]]
-        return int(effects.outlines["piece"][floors[np.argmax(ranks)]]) if len(floors) else number
+        return self.compiled.support_piece(int(self.row["support"]))
 
     def support(self) -> list[str]:
         """Say what carries the body and since when; or how it came to be in the air."""

@@ -74,9 +74,10 @@ class Run(Recorded):
         """A row a tick.
 
         tick, t (s), x, y (length), vx, vy (length/s), up_x, up_y, stance (ground, air, ladder, gone), pose (idle, walk,
-        sprint, rise, fall, climb), support (a piece's name, empty in the air and on a ladder), facing (right, left;
-        degrees in the top view), flipped (whether a drawing is to be mirrored, as on a ceiling), speed_factor (what
-        ground and fields make of the gaits), health, lives (infinite without a limit), and a column for each counter.
+        sprint, rise, fall, climb), support (a piece's name, in the top view of the floor under the centre; empty in the
+        air and on a ladder), facing (right, left; degrees in the top view), flipped (whether a drawing is to be
+        mirrored, as on a ceiling), speed_factor (what ground and fields make of the gaits), health, lives (infinite
+        without a limit), and a column for each counter.
         """
         import pandas as pd
 

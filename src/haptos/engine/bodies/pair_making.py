@@ -28,11 +28,11 @@ def add_pair(
     a, b = stirred.partakers[first], stirred.partakers[second]
     one, other = loose.shapes[first_shape], loose.shapes[second_shape]
     old = pair_before(stirred, first_shape, second_shape)
-    if one.side_x != 0.0 or one.side_y != 0.0 or other.side_x != 0.0 or other.side_y != 0.0:
-        if passes(stirred, first_shape, first, second_shape, second, old, min(a.size, b.size)):
-            return
     if tally.anew:
         if _is_paired(stirred, first_shape, second_shape):
+            return
+    if one.side_x != 0.0 or one.side_y != 0.0 or other.side_x != 0.0 or other.side_y != 0.0:
+        if passes(stirred, first_shape, first, second_shape, second, old, min(a.size, b.size)):
             return
     if old != NONE and not tally.anew:
         # Who hardly moves lies as it has lain.
@@ -58,7 +58,7 @@ def add_pair(
     pair.first_radius, pair.second_radius = one.radius * a.scale, other.radius * b.scale
     pair.cap, pair.left, pair.impulse, pair.passed = NO_CAP, 0.0, 0.0, 0
     pair.touches, pair.told, pair.since, pair.eager, pair.approach, pair.active = 0, 0, 0.0, 0, 0.0, 1
-    pair.spent, pair.when, pair.rubs = 0.0, 0.0, 0.0
+    pair.spent, pair.when, pair.rubs, pair.struck = 0.0, 0.0, 0.0, 0
     write_patch(stirred, index, own, its)
     _meet_surfaces(stirred, felt, index)
     if old != NONE:

@@ -56,7 +56,7 @@ def copy_pair(stirred: Any, index: int, number: int) -> None:
     pair.friction, pair.restitution, pair.belt = old.friction, old.restitution, old.belt
     pair.cap, pair.left, pair.mutual = old.cap, 0.0, old.mutual
     pair.since, pair.told, pair.spent, pair.when, pair.rubs = old.since, old.told, old.spent, 0.0, old.rubs
-    pair.impulse, pair.approach, pair.touches, pair.eager, pair.active = 0.0, 0.0, 0, 0, 1
+    pair.impulse, pair.approach, pair.touches, pair.eager, pair.active, pair.struck = 0.0, 0.0, 0, 0, 1, 0
     for place in range(old.points):
         point, its = stirred.points[2 * number + place], stirred.points[2 * index + place]
         point.side_x, point.side_y, point.tip_x, point.tip_y = its.side_x, its.side_y, its.tip_x, its.tip_y

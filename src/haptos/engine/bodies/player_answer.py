@@ -7,6 +7,7 @@ from typing import Any
 
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.player_feet import NOBODY, body_under, come_onto, recoil
+from haptos.engine.bodies.player_push import stay_before_walls
 from haptos.engine.bodies.resting import wake
 from haptos.engine.collision.separation import gap_between
 from haptos.engine.compiling.contract import leaf
@@ -18,6 +19,8 @@ from haptos.engine.records.loose_records import PLAYER_ROW
 
 # So far from a body, in heights of its own, the player has parted from it.
 PARTED = 0.01
+# Who pushes with a normal whose part along the ground is less than this does not push along it.
+LEVEL = 0.1
 
 
 @leaf
@@ -56,18 +59,18 @@ def answer_player(stirred: Any, core: Any, first: int) -> None:
         # It has come under the player.
         come_onto(stirred, laws, tally.stood, itself.vx, itself.vy)
     if not thrown:
-        _leave_no_faster(stirred, core.player)
+        _leave_no_faster(stirred, core)
     sort_since(journal, first)
 
 
 @leaf
-def _leave_no_faster(stirred: Any, player: Any) -> None:
+def _leave_no_faster(stirred: Any, core: Any) -> None:
     """Let no bodies that press on the player make it faster than they are at the end of the tick.
 
-    Through the tick it goes with them at their mean speed. On the ground none drives it away faster than it comes;
-    in the air a wedge of two gives it no more than the fastest has.
+    Through the tick it goes with them at their mean speed. On the ground none drives it away faster than it comes, and
+    whose feet slip goes on as fast as what it pushes; in the air a wedge of two gives it no more than the fastest has.
     """
-    tally, count = stirred.tally[0], stirred.loose.bodies.shape[0]
+    tally, count, player = stirred.tally[0], stirred.loose.bodies.shape[0], core.player
     if player.frame >= 0 or tally.told != player.tick:
         return
     itself = stirred.partakers[count + PLAYER_ROW]
@@ -80,7 +83,11 @@ def _leave_no_faster(stirred: Any, player: Any) -> None:
         body = stirred.partakers[pair.second]
         met = True
         fastest = max(fastest, math.sqrt(body.vx * body.vx + body.vy * body.vy) + abs(body.spin) * body.reach)
-        if player.stance == GROUND and pair.impulse > 0.0:
+        if player.stance != GROUND or pair.impulse == 0.0:
+            continue
+        if itself.light > 0.0:
+            _go_on_with(stirred.loose.laws[0], core, pair, itself)
+        else:
             its = (body.vx - body.spin * pair.second_y) * pair.nx + (body.vy + body.spin * pair.second_x) * pair.ny
             least = min(its, itself.vx * pair.nx + itself.vy * pair.ny, 0.0)
             goes = player.vx * pair.nx + player.vy * pair.ny
@@ -95,6 +102,21 @@ def _leave_no_faster(stirred: Any, player: Any) -> None:
     if met and player.stance == AIR and speed > fastest:
         player.vx *= fastest / speed
         player.vy *= fastest / speed
+
+
+@leaf
+def _go_on_with(laws: Any, core: Any, pair: Any, itself: Any) -> None:
+    """Let the player leave a tick with the speed that it and what it pushes have come to."""
+    player = core.player
+    lacks = (itself.vx - player.vx) * pair.nx + (itself.vy - player.vy) * pair.ny
+    x, y = pair.nx, pair.ny
+    if not laws.top:
+        # It goes along the ground, and does not leave it.
+        x, y = player.up_y, -player.up_x
+    along = x * pair.nx + y * pair.ny
+    if abs(along) > LEVEL:
+        vx, vy = player.vx + lacks / along * x, player.vy + lacks / along * y
+        player.vx, player.vy = stay_before_walls(core, vx, vy)
 
 
 @leaf

@@ -1,7 +1,8 @@
 """The player among the bodies: it pushes with a limited force, stands in the way, presses on what it stands on.
 
 It takes part with the velocity that it wants, as something that nothing moves, but what it gives to a body that it
-walks against is limited; afterwards its own motion is worked out against the bodies as they move.
+walks against is limited. Where its feet slip it is a mass among the others, which they drive by no more than they hold:
+what it gives to a body is missing for itself. Afterwards its own motion is worked out against the bodies as they move.
 """
 
 from __future__ import annotations
@@ -19,8 +20,6 @@ from haptos.engine.records.codes import AIR, AWAY
 from haptos.engine.records.loose_records import PLAYER_ROW
 
 NOBODY = constant(-1)
-# So far from a body, in heights of its own, the player has parted from it.
-PARTED = 0.01
 # The feet of who can stand on anything grip as those of who can stand on a slope with this cosine.
 STEEPEST = 0.01
 
@@ -34,13 +33,15 @@ def place_player(stirred: Any, core: Any, floor: Any, time: float) -> None:
     row.x, row.y, row.place_x, row.place_y = player.x, player.y, player.x, player.y
     row.cosine, row.sine, row.angle, row.scale, row.size = 1.0, 0.0, 0.0, 1.0, body.height
     row.reach, row.layer, row.pressed = laws.reach, laws.layer, 1
+    slips = laws.force > 0.0 and _grip(core) < math.inf
+    row.light = 1.0 / laws.mass if slips else 0.0
     vx, vy = player.vx, player.vy
     if floor is not None:
         vx, vy = _wanted_in_plane(body, player, _grip(core), time)
     else:
         vx, vy = _wanted(body, player, _grip(core), time)
     row.vx, row.vy, row.spin = vx + player.frame_vx, vy + player.frame_vy, 0.0
-    row.awake = 1 if row.vx != 0.0 or row.vy != 0.0 else 0
+    row.awake = 1 if row.vx != 0.0 or row.vy != 0.0 or slips else 0
     far_x, far_y = time * row.vx, time * row.vy
     row.x0, row.x1 = row.x - row.reach + min(far_x, 0.0), row.x + row.reach + max(far_x, 0.0)
     row.y0, row.y1 = row.y - row.reach + min(far_y, 0.0), row.y + row.reach + max(far_y, 0.0)
@@ -143,7 +144,45 @@ def share_push(stirred: Any, core: Any) -> None:
     for number in range(begin, begin + stirred.tally[0].pairs):
         pair = stirred.pairs[number]
         if pair.first == player_row and pair.points > 0 and pair.cap >= 0.0:
-            pair.cap /= pushes
+            # Who slips gives of its own momentum, and that is all that limits it.
+            pair.cap = pair.cap / pushes if player.light == 0.0 else math.inf
+    _begin_to_drive(stirred, core, hold / laws.mass if pushes > 0 else _grip(core))
+
+
+@leaf
+def _begin_to_drive(stirred: Any, core: Any, hold: float) -> None:
+    """Let who slips begin a tick with its own velocity: its feet bring it toward what it wants, as far as they hold."""
+    tally, player = stirred.tally[0], core.player
+    row = stirred.partakers[stirred.loose.bodies.shape[0] + PLAYER_ROW]
+    if row.light == 0.0:
+        return
+    tally.wanted_vx, tally.wanted_vy, tally.drive = row.vx, row.vy, hold * stirred.loose.laws[0].step
+    row.vx, row.vy = player.vx + player.frame_vx, player.vy + player.frame_vy
+
+
+@leaf
+def drive_feet(stirred: Any) -> None:
+    """Let the feet of who slips drive it, through a step."""
+    tally, row = stirred.tally[0], stirred.partakers[stirred.loose.bodies.shape[0] + PLAYER_ROW]
+    if row.light == 0.0:
+        return
+    dx, dy = tally.wanted_vx - row.vx, tally.wanted_vy - row.vy
+    change = math.sqrt(dx * dx + dy * dy)
+    share = min(tally.drive / change, 1.0) if change > 0.0 else 0.0
+    row.vx += share * dx
+    row.vy += share * dy
+
+
+@leaf
+def stay_before_walls(core: Any, vx: float, vy: float) -> tuple[float, float]:
+    """Return what is left of a velocity of the player before all that stays and that it touches."""
+    for index in range(core.player.contacts):
+        contact = core.contacts[index]
+        if contact.held and frame_of(core.solids, contact.outline) < 0:
+            into = min(vx * contact.nx + vy * contact.ny, 0.0)
+            vx -= into * contact.nx
+            vy -= into * contact.ny
+    return vx, vy
 
 
 @leaf
@@ -164,15 +203,11 @@ def brace(stirred: Any, laws: Any, pair: Any) -> None:
 @leaf
 def give_way(stirred: Any, laws: Any, core: Any, pair: Any, pressed: float) -> None:
     """Let what was beyond the player's force in a step drive it back, as far as nothing that stays is behind it."""
-    over = max(pressed - pair.cap, 0.0) / laws.mass
-    if over == 0.0:
+    tally, row = stirred.tally[0], stirred.partakers[pair.first]
+    if row.light > 0.0:
+        row.vx, row.vy = stay_before_walls(core, row.vx, row.vy)
         return
-    tally = stirred.tally[0]
-    tally.driven_vx -= over * pair.nx
-    tally.driven_vy -= over * pair.ny
-    for index in range(core.player.contacts):
-        contact = core.contacts[index]
-        if contact.held and frame_of(core.solids, contact.outline) < 0:
-            into = min(tally.driven_vx * contact.nx + tally.driven_vy * contact.ny, 0.0)
-            tally.driven_vx -= into * contact.nx
-            tally.driven_vy -= into * contact.ny
+    over = max(pressed - pair.cap, 0.0) / laws.mass
+    if over > 0.0:
+        vx, vy = tally.driven_vx - over * pair.nx, tally.driven_vy - over * pair.ny
+        tally.driven_vx, tally.driven_vy = stay_before_walls(core, vx, vy)

@@ -21,7 +21,7 @@ from haptos.engine.bodies.pairing import find_pairs, sort_bodies
 from haptos.engine.bodies.partaking import adopt_bodies, place_others, tell_flights, write_boxes
 from haptos.engine.bodies.patches import MARGIN
 from haptos.engine.bodies.player_feet import begin_foot, press_down, rest_on
-from haptos.engine.bodies.player_push import brace, give_way, place_player, share_push, stir_near
+from haptos.engine.bodies.player_push import brace, drive_feet, give_way, place_player, share_push, stir_near
 from haptos.engine.bodies.resting import UNTOLD_YET, fall_asleep, say_woken, wake, wake_touching
 from haptos.engine.bodies.story import tell_lost_pairs, tell_pairs, tell_supports
 from haptos.engine.bodies.strikes import find_eager, go_through_step, look_at_fast
@@ -102,6 +102,7 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
             body.vx += step * body.ax
             body.vy += step * body.ay
             body.pressed, body.swept = 1 if body.jointed else 0, 0
+    drive_feet(stirred)
     draw_in_hand(stirred, laws, step, now)
     begin_hinges(stirred, step)
     look_at_fast(stirred, felt, step, rest)

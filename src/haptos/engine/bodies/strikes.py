@@ -1,12 +1,10 @@
 """Impacts: what closes faster than it may is stopped, or comes back, at the time within a step at which it touches.
 
-Up to there the bodies move on; what gravity has given too much is taken off, the impulse that Newton's law of
-restitution asks for is given [1]_, and the rest of the step follows.
+Up to there the bodies move on, and the rest of the step follows the impact [1]_.
 
 References
 ----------
-.. [1] E. Guendelman, R. Bridson, R. Fedkiw, "Nonconvex rigid bodies with stacking", SIGGRAPH (2003); B. Mirtich,
-   "Impulse-based dynamic simulation of rigid body systems", PhD thesis, Berkeley (1996).
+.. [1] B. Mirtich, "Impulse-based dynamic simulation of rigid body systems", PhD thesis, Berkeley (1996).
 """
 
 from __future__ import annotations
@@ -14,20 +12,15 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.bodies.contact_rows import closing_at, place_rows, push_at, rub, two_at_once
-from haptos.engine.bodies.hinge_rows import OF_IMPACT, relax_hinges
+from haptos.engine.bodies.contact_rows import closing_at, place_rows
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.pairing import look_anew
-from haptos.engine.bodies.pinned import hold_pinned
+from haptos.engine.bodies.strike_impulses import CLOSED, closed, set_mid_velocity, strike
 from haptos.engine.bodies.sweeping import turn
 from haptos.engine.compiling.contract import leaf
 
 # So many impacts can be in one step; what closes then is stopped.
 MOST_STRIKES = 256
-# Gaps that are smaller than this share of a size have closed.
-CLOSED = 1e-6
-# Where hinges hold on to what is struck, both are solved in turn so often.
-ROUNDS = 12
 # Who goes this share of its size in a step is looked at anew.
 GOES_FAR = 0.25
 
@@ -49,15 +42,6 @@ def find_eager(stirred: Any, laws: Any) -> int:
                 pair.eager = 1
         found += pair.eager
     return found
-
-
-@leaf
-def set_mid_velocity(row: Any, left: float) -> None:
-    """Write the velocity that a body goes on with for the rest of a step: of free flight, the mean one."""
-    row.mid_vx, row.mid_vy = row.vx, row.vy
-    if not row.pressed:
-        row.mid_vx -= 0.5 * left * row.ax
-        row.mid_vy -= 0.5 * left * row.ay
 
 
 @leaf
@@ -142,11 +126,11 @@ def go_through_step(stirred: Any, felt: Any, laws: Any, step: float, rest: float
             continue
         pair = stirred.pairs[which]
         place_rows(stirred, which)
-        if pair.gap > _closed(stirred, pair):
+        if pair.gap > closed(stirred, pair):
             # What turns comes to it in steps, as those of Newton's method.
             _foresee(stirred, laws, which)
             continue
-        _strike(stirred, laws, which, left)
+        strike(stirred, which, left)
         for row in (pair.first, pair.second):
             if row < bodies and goes_far(stirred.partakers[row], left + rest):
                 look_anew(stirred, felt, row, left + rest)
@@ -201,139 +185,3 @@ def _first_strike(stirred: Any, begin: int, limit: float) -> int:
         if pair.eager and pair.when < first:
             which, first = number, pair.when
     return which
-
-
-@leaf
-def _give_back(row: Any, left: float, sense: float) -> None:
-    """Take off what gravity has given for the rest of a step, or give it again."""
-    if not row.pressed and (row.light > 0.0 or row.nimble > 0.0):
-        row.vx += sense * left * row.ax
-        row.vy += sense * left * row.ay
-
-
-@leaf
-def _closed(stirred: Any, pair: Any) -> float:
-    """Return the gap at which two touch."""
-    return 10.0 * CLOSED * min(stirred.partakers[pair.first].size, stirred.partakers[pair.second].size)
-
-
-@leaf
-def _strike(stirred: Any, laws: Any, number: int, left: float) -> None:
-    """Give a pair the impulses of its impact."""
-    pair = stirred.pairs[number]
-    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
-    nx, ny = pair.nx, pair.ny
-    _give_back(a, left, -1.0)
-    _give_back(b, left, -1.0)
-    before, pinned = pair.impulse, a.jointed != 0 or b.jointed != 0
-    if pinned:
-        # What the pins still lack is no part of the impact.
-        for _ in range(ROUNDS):
-            relax_hinges(stirred, OF_IMPACT)
-    close = _closed(stirred, pair)
-    one = stirred.points[2 * number]
-    one.closing = closing_at(a, b, one, nx, ny)
-    other_closing, both = 0.0, False
-    if pair.points == 2:
-        other = stirred.points[2 * number + 1]
-        other_closing = closing_at(a, b, other, nx, ny)
-        other.closing = other_closing
-        both = one.gap <= close and other.gap <= close
-    pair.approach = max(pair.approach, -min(one.closing, other_closing))
-    if pinned:
-        _strike_pinned(stirred, number, both, close)
-    else:
-        given = _press_apart(stirred, number, both, close, pair.restitution)
-        if pair.friction > 0.0 and given > 0.0:
-            rub(pair, a, b, pair.friction * given, 0.0)
-    _give_back(a, left, 1.0)
-    _give_back(b, left, 1.0)
-    set_mid_velocity(a, left)
-    set_mid_velocity(b, left)
-    if pinned:
-        for index in range(stirred.hinges.shape[0]):
-            if stirred.hinges[index].there:
-                set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].second], left)
-                if stirred.loose.hinges[index].first < stirred.loose.bodies.shape[0]:
-                    set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].first], left)
-    if not pair.touches:
-        pair.since = stirred.tally[0].begin + stirred.tally[0].time
-        pair.met_x, pair.met_y, pair.its_x, pair.its_y = b.x, b.y, a.x, a.y
-    pair.eager, pair.touches = 0, 1
-    pair.stuck = 1 if pair.impulse == before else 0
-
-
-@leaf
-def _strike_pinned(stirred: Any, number: int, both: bool, close: float) -> None:
-    """Give a pair the impulses of its impact where pins hold on to it: none of the steps adds to the energy.
-
-    What friction does about a pin may drive the two together again; they are stopped then, and do not bounce.
-    """
-    pair = stirred.pairs[number]
-    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
-    hold_pinned(stirred, number)
-    given = _press_pinned(stirred, number, both, close, pair.restitution)
-    if pair.friction > 0.0 and given > 0.0 and pair.along > 0.0:
-        rub(pair, a, b, pair.friction * given, 0.0)
-        relax_hinges(stirred, OF_IMPACT)
-        for place in range(pair.points):
-            stirred.points[2 * number + place].closing = 0.0
-        _press_pinned(stirred, number, both, close, 0.0)
-
-
-@leaf
-def _press_pinned(stirred: Any, number: int, both: bool, close: float, bounces: float) -> float:
-    """Press two apart, and let the pins answer, in turn; return the impulse."""
-    given = 0.0
-    for _ in range(ROUNDS):
-        more = _press_apart(stirred, number, both, close, bounces)
-        given += more
-        relax_hinges(stirred, OF_IMPACT)
-        if more == 0.0:
-            break
-    return given
-
-
-@leaf
-def _press_apart(stirred: Any, number: int, both: bool, close: float, bounces: float) -> float:
-    """Give the impulses along the normal that Newton's law of restitution asks for; return their sum."""
-    pair = stirred.pairs[number]
-    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
-    nx, ny, given = pair.nx, pair.ny, 0.0
-    one = stirred.points[2 * number]
-    if both:
-        other = stirred.points[2 * number + 1]
-        q1 = closing_at(a, b, one, nx, ny) + bounces * min(one.closing, 0.0)
-        q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
-        x1, x2, found = two_at_once(one.across, other.across, pair.mutual, q1, q2)
-        if found:
-            given += _hit(pair, a, b, one, x1)
-            given += _hit(pair, a, b, other, x2)
-        else:
-            given += _hit(pair, a, b, one, _for_speed(one, -q1))
-            q2 = closing_at(a, b, other, nx, ny) + bounces * min(other.closing, 0.0)
-            given += _hit(pair, a, b, other, _for_speed(other, -q2))
-        return given
-    for place in range(pair.points):
-        point = stirred.points[2 * number + place]
-        if point.gap <= close:
-            wanted = closing_at(a, b, point, nx, ny) + bounces * min(point.closing, 0.0)
-            given += _hit(pair, a, b, point, _for_speed(point, -wanted))
-    return given
-
-
-@leaf
-def _for_speed(point: Any, speed: float) -> float:
-    """Return the impulse for a change of speed along the normal; none, where nothing gives way."""
-    impulse: float = speed / point.across if point.across > 0.0 else 0.0
-    return impulse
-
-
-@leaf
-def _hit(pair: Any, a: Any, b: Any, point: Any, impulse: float) -> float:
-    """Give an impulse along the normal, if it presses both apart; return it."""
-    if impulse <= 0.0:
-        return 0.0
-    push_at(a, b, point, impulse * pair.nx, impulse * pair.ny)
-    pair.impulse += impulse
-    return impulse

@@ -20,7 +20,7 @@ from haptos.engine.build.obstacles import as_obstacles, is_sided, repeated
 from haptos.engine.build.rule_tables import Ruled, acts, compile_rules
 from haptos.engine.build.sensor_tables import compile_watches
 from haptos.engine.records import Records
-from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_WALL, MEETS_PLAYER, NO_PIECE, NO_SUPPORT
+from haptos.engine.records.codes import DEATHS, EDGES_DO, FIRST_FLOOR, FIRST_WALL, MEETS_PLAYER, NO_PIECE, NO_SUPPORT
 from haptos.engine.records.loose_records import Loose
 from haptos.engine.records.objective_records import Stakes
 from haptos.engine.records.tables import BODY, EDGES, FIELD, LAUNCH, SURFACE, WALL, WORLD, Obstacles, Tables
@@ -97,9 +97,11 @@ class CompiledLevel:
         return surface is not None and surface.cushion
 
     def support_piece(self, outline: int) -> int:
-        """Return the number of the piece, or side of the bounds, that a support outline belongs to."""
+        """Return the number of the piece, or side of the bounds, that a support outline, or a floor, belongs to."""
         if outline == NO_SUPPORT:
             return NO_PIECE
+        if outline <= FIRST_FLOOR:
+            return FIRST_FLOOR - outline
         if outline < 0:
             return FIRST_WALL - int(self.tables.walls[-1 - outline]["side"])
         return int(self.tables.solids.outlines[outline]["piece"])

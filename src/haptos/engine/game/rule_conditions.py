@@ -16,6 +16,7 @@ from haptos.engine.records.codes import (
     DOES_NOT_HOLD,
     EITHER_HOLDS,
     EQUAL,
+    FIRST_FLOOR,
     FIRST_WALL,
     GROUND,
     NO_PIECE,
@@ -124,6 +125,9 @@ def _support_of(core: Any) -> int:
     support = core.player.support
     if support == NO_SUPPORT:
         return NO_PIECE
+    if support <= FIRST_FLOOR:
+        floor: int = FIRST_FLOOR - support
+        return floor
     if support < 0:
         side: int = FIRST_WALL - core.walls[-1 - support].side
         return side

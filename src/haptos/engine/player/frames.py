@@ -8,7 +8,15 @@ from typing import Any
 from haptos.engine.collision.features import FIXED, TURNS, foot_at, touched_point
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.codes import AIR, FLOOR_ROLE, GROUND, NO_MOVER, WAITS_TO_BE_RIDDEN
+from haptos.engine.records.codes import (
+    AIR,
+    FIRST_FLOOR,
+    FLOOR_ROLE,
+    GROUND,
+    NO_MOVER,
+    NO_SUPPORT,
+    WAITS_TO_BE_RIDDEN,
+)
 from haptos.engine.records.events import ALIGHT, BOARD
 from haptos.engine.records.journal import write
 
@@ -232,3 +240,13 @@ def floor_under(effects: Any, surfaces: Any, within: Any) -> int:
             if best < 0 or surfaces[outline.row].rank > surfaces[effects.outlines[best].row].rank:
                 best = index
     return best
+
+
+@leaf
+def name_floor(effects: Any, surfaces: Any, within: Any, player: Any) -> None:
+    """Name the support of the top view: the floor under the centre."""
+    player.support = NO_SUPPORT
+    if effects is not None and surfaces is not None:
+        index = floor_under(effects, surfaces, within)
+        if index >= 0:
+            player.support = FIRST_FLOOR - effects.outlines[index].piece

@@ -24,6 +24,7 @@ from haptos.engine.player.controls import (
     plan_air,
     plan_ground,
 )
+from haptos.engine.player.frames import name_floor
 from haptos.engine.player.ground import ground_goes_on, load_on, pull_of, snap_down, step_up
 from haptos.engine.player.kept_contacts import hold, is_ground, note_ground, place_of
 from haptos.engine.player.regions import update_factors
@@ -38,6 +39,8 @@ NO_PIECE_GROUND = constant(-2)
 def plan_top(core: Any, felt: Any, now: float) -> None:
     """Plan in the plane: toward what is wanted, as far as what is touched allows it."""
     body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
+    if player.tuned != NO_PIECE_GROUND:
+        name_floor(felt.effects, felt.surfaces, felt.within, player)
     update_factors(felt.effects, felt.fields, None, felt.surfaces, player, felt.within, felt.occupied, NO_PIECE_GROUND)
     remaining = segment.limit
     segment.ground = -1

@@ -22,6 +22,8 @@ ENDLESS, CROWDED = 1, 2
 
 # Where there is none of them.
 NO_SUPPORT, NO_LADDER, NO_MOVER = -1000, -1, -1
+# Who is on a floor of the top view has, for a support, this less the number of the piece.
+FIRST_FLOOR = constant(-1001)
 # No mover has this number; what stays has -1.
 SKIPS_NOTHING = constant(-2)
 # No ground: the factors hold for the air; and the word for factors that have to be worked out again.

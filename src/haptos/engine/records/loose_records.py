@@ -95,7 +95,7 @@ PAIR = np.dtype(
         *((name, "f8") for name in ("met_x", "met_y", "its_x", "its_y")),  # where the second, and the first, touched
         # Of friction: where it acts, what a unit of it does, and its impulse.
         *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y", "along", "rubs")),
-        *((name, "i8") for name in ("touches", "told", "passed", "after", "eager", "stuck", "active")),
+        *((name, "i8") for name in ("touches", "told", "passed", "after", "eager", "stuck", "active", "struck")),
     ]
 )
 
@@ -157,6 +157,8 @@ TALLY = np.dtype(
         # How fast it goes there, and how hard it presses across and along.
         *((name, "f8") for name in ("foot_vx", "foot_vy", "foot_normal", "foot_rubs")),
         *((name, "f8") for name in ("driven_vx", "driven_vy")),  # of the player, as what comes at it drives it back
+        # Where its feet slip: the velocity that it wants, and by how much they change it in a step at most.
+        *((name, "f8") for name in ("wanted_vx", "wanted_vy", "drive")),
         ("stood", "i8"),  # the body that it stands on, or -1
     ]
 )

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records import Records
-from haptos.engine.records.codes import NO_SUPPORT, THE_PLAYER
+from haptos.engine.records.codes import THE_PLAYER
 from haptos.engine.records.events import SPAWNS
 
 PLAYER = "player"
@@ -74,10 +74,7 @@ class Serials:
         supports, which = np.unique(outlines, return_inverse=True)
         names = np.array([self.compiled.support_name(int(support)) for support in supports], dtype=object)[which]
         for number, support in enumerate(supports):
-            piece = -1
-            if support >= 0 and support != NO_SUPPORT:
-                piece = int(self.compiled.tables.solids.outlines["piece"][support])
-            if piece in self.slots:
+            if self.compiled.support_piece(int(support)) in self.slots:
                 for tick in np.flatnonzero(which == number):
-                    names[tick] = self.at_tick(piece, int(tick))
+                    names[tick] = self.at_tick(self.compiled.support_piece(int(support)), int(tick))
         return names

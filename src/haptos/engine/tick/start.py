@@ -12,7 +12,7 @@ from haptos.engine.game.objectives import resolve_objectives
 from haptos.engine.game.sensors import watch_pieces
 from haptos.engine.pieces.crumbling import update_weight
 from haptos.engine.pieces.flight import begin_flights
-from haptos.engine.player.frames import measure_contacts, say_boarded, update_frame
+from haptos.engine.player.frames import measure_contacts, name_floor, say_boarded, update_frame
 from haptos.engine.player.gravity import update_gravity
 from haptos.engine.player.kept_contacts import find_support, is_ground, say_parted
 from haptos.engine.player.regions import survey_effects
@@ -42,6 +42,8 @@ def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
     update_weight(movers, core.solids, moving, player, core.contacts, core.touched, journal, 0.0)
     survey_zones(felt, felt.zones, player, journal, body.height, 0.0)
     survey_effects(felt.effects, felt.fields, player, felt.within, felt.occupied, body.height)
+    if floor is not None:
+        name_floor(felt.effects, felt.surfaces, felt.within, player)
     update_gravity(stakes, world, movers, felt.fields, player, core.contacts, moving, felt.occupied, journal, 0.0)
     update_frame(core, felt, movers, moving, 0.0)
     say_boarded(movers, moving, player, journal)
