@@ -189,6 +189,7 @@ def test_cue_files_of_every_sort(tmp_path):
         ("b.toml", "haptos_cues = 1\ncue = ''", "unknown key 'cue' (did you mean 'cues'?)"),
         ("c.csv", "t,held\n1,right\n0,left", "line 3"),
         ("d.csv", "time,keys\n1,right", "the columns t and held"),
+        ("e.csv", "t,held,hand\n0,right,trunk\n1,,", "line 2: found 'hand trunk in 1.0', expected 'hand trunk to"),
     ):
         with pytest.raises(haptos.CueError) as caught:
             load_cues(written(tmp_path, content, name))

@@ -15,10 +15,11 @@ from haptos.errors import CueError, HaptosError, LevelError
 from haptos.files.lines import SourceLines
 from haptos.files.syntax import json_slip, toml_slip
 from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
+from haptos.level.deeds import read_deed
 from haptos.level.expectations import read_expectations
 from haptos.level.level import Origin
 from haptos.level.names import did_you_mean, short
-from haptos.level.quantity import Units
+from haptos.level.quantity import Units, shared_units
 
 CUE_SHEET_VERSION = 1
 CUE_SHEET_KEYS = ("haptos_cues", "level", "title", "cues", "stop", "expect")
@@ -131,7 +132,7 @@ def read_cue_sheet(path: str | Path, units: Units | None = None) -> CueSheet:
     file = Path(path)
     try:
         if file.suffix.lower() == ".csv":
-            return CueSheet(_recorded(file), None, "")
+            return CueSheet(_recorded(file, units), None, "")
         if file.suffix.lower() in (".toml", ".json"):
             return _sheet(file, units)
         return CueSheet(parse_cues(_text(file, CueError), units), None, "")
@@ -170,7 +171,7 @@ def _sheet(file: Path, units: Units | None) -> CueSheet:
     return CueSheet(parse_cues(raw["cues"], units, stop, expect), level, raw.get("title", ""))
 
 
-def _recorded(file: Path) -> Cues:
+def _recorded(file: Path, units: Units | None) -> Cues:
     rows = list(csv.DictReader(_text(file, CueError).splitlines()))
     if not rows or any(column not in rows[0] for column in CUE_COLUMNS):
         raise CueError("wanted the columns t and held, and at least one row")
@@ -185,9 +186,15 @@ def _recorded(file: Path) -> Cues:
             raise CueError(f"line {number}: found t = {t:g}, expected a time not before the row above")
         times.append(t)
     for number, row in enumerate(rows[:-1]):
+        where, lasts = f"line {number + 2}", times[number + 1] - times[number]
         words = (row["held"] or "").strip()
-        bits = held_bits(words, f"line {number + 2}") if words and words != "wait" else 0
-        steps.append(Step((Part(bits, times[number + 1] - times[number]),), words or "wait"))
+        bits = held_bits(words, where) if words and words != "wait" else 0
+        parts, hand = [Part(bits, lasts)], (row.get("hand") or "").strip()
+        if hand:
+            deed = read_deed(f"hand {hand} in {lasts!r}", where, units or shared_units())
+            parts.append(Part(0, 0.0, deed))
+            words = f"{words or 'wait'} & hand {hand}"
+        steps.append(Step(tuple(parts), words or "wait"))
     if times[0] > 0:
         steps.insert(0, Step((Part(0, times[0]),), "wait"))
     return Cues(tuple(steps))
