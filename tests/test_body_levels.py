@@ -206,3 +206,15 @@ def test_a_body_touches_where_and_when_it_does_and_not_at_the_end_of_the_tick() 
     touch = run.events.query("event == 'touch' and who == 'ball'").iloc[0]
     assert touch.t == pytest.approx(math.sqrt(2 * 100 / G), abs=1e-6)
     assert touch.y == pytest.approx(10.0, abs=1e-3)
+
+
+def test_a_hand_that_was_recorded_does_the_same_as_one_that_is_written(tmp_path: Path) -> None:
+    recorded = tmp_path / "by-hand.csv"
+    rows = ("t,held,hand", '0,right,"crate to 60,90"', '0.5,right,"crate to 120,60"', "1,,", "1.5,,")
+    recorded.write_text("\n".join(rows), encoding="utf-8")
+    level = level_of(FLOOR, CRATE)
+    words = "right 0.5 s & hand crate to 60,90, right 0.5 s & hand crate to 120,60, wait 0.5 s"
+    one, other = haptos.simulate(level, haptos.load_cues(recorded)), haptos.simulate(level, words)
+    assert one.pieces.equals(other.pieces)
+    assert one.pieces.query("tick == 60").x.iloc[0] == pytest.approx(120, abs=4)
+    assert haptos.simulate(level, one.plain_cues).pieces.equals(one.pieces)

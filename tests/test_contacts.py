@@ -265,6 +265,16 @@ def test_mirrored_turned_larger_and_in_another_order_a_level_gives_the_same_trac
     assert one.equals(other)
 
 
+@pytest.mark.parametrize("seed", [58, 62])
+def test_who_slides_on_what_turns_boards_it_once_at_every_tick_rate(seed):
+    told = []
+    for tick_rate in (30, 60, 240):
+        events = haptos.simulate(level_of(seed, tick_rate=tick_rate), "wait 1.5 s").events
+        told.append([*zip(events.event, events.piece, strict=True)])
+        assert events[events.event == "board"].piece.is_unique
+    assert told[0] == told[1] == told[2]
+
+
 @pytest.mark.parametrize("held", ["wait", "right"])
 @pytest.mark.parametrize("tick_rate", [30, 240])
 def test_what_is_pushed_by_something_round_is_met_once(held, tick_rate):

@@ -146,6 +146,7 @@ def share_push(stirred: Any, core: Any) -> None:
         if pair.first == player_row and pair.points > 0 and pair.cap >= 0.0:
             # Who slips gives of its own momentum, and that is all that limits it.
             pair.cap = pair.cap / pushes if player.light == 0.0 else math.inf
+    stirred.tally[0].pushes = pushes
     _begin_to_drive(stirred, core, hold / laws.mass if pushes > 0 else _grip(core))
 
 

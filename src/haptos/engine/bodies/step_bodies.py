@@ -93,9 +93,12 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
     now, rest = begin + tally.time, laws.substeps * step - tally.time
     first = first_pair(stirred, tally.turn)
     last = first + tally.pairs
-    for number in range(first, last):
-        if stirred.pairs[number].cap >= 0.0:
-            brace(stirred, laws, stirred.pairs[number])
+    # What the player pushes is solved before the rest; mostly it pushes nothing.
+    begins = 0 if tally.pushes > 0 else 1
+    if tally.pushes > 0:
+        for number in range(first, last):
+            if stirred.pairs[number].cap >= 0.0:
+                brace(stirred, laws, stirred.pairs[number])
     for row in range(count):
         body = stirred.partakers[row]
         if body.awake:
@@ -120,7 +123,7 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
     press_down(stirred, laws, core)
     rest_on(stirred, laws, core)
     draw_hinges(stirred, laws, step)
-    for turn_of in range(2):
+    for turn_of in range(begins, 2):
         for number in range(first, last):
             pair = stirred.pairs[number]
             if _takes_part(pair) and (pair.cap >= 0.0) == (turn_of == 0):
@@ -134,7 +137,7 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
             place_rows(stirred, number)
     rest_on(stirred, laws, core)
     settle_hinges(stirred, laws, step)
-    for turn_of in range(2):
+    for turn_of in range(begins, 2):
         for number in range(first, last):
             pair = stirred.pairs[number]
             if pair.active and pair.points > 0 and not pair.eager and (pair.cap >= 0.0) == (turn_of == 0):

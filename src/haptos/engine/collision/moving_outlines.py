@@ -43,9 +43,24 @@ def bring(movers: Any, moving: Any, number: int, outlines: Any, faces: Any, firs
 
 
 @leaf
+def put(movers: Any, moving: Any, number: int, solids: Any, zones: Any, effects: Any, shape: int) -> None:
+    """Put the outlines of a mover where it is, for the turn of the body, unless they lie so already."""
+    pose = moving[number]
+    if pose.here and pose.x == pose.put_x and pose.y == pose.put_y and pose.scale == pose.put_scale:
+        if pose.cosine == pose.put_cosine and pose.sine == pose.put_sine and pose.put_shape == shape:
+            return
+    bring_solids(movers, moving, number, solids)
+    bring_felt(movers, moving, number, zones, effects)
+    if pose.here:
+        pose.put_x, pose.put_y, pose.put_scale = pose.x, pose.y, pose.scale
+        pose.put_cosine, pose.put_sine, pose.put_shape = pose.cosine, pose.sine, shape
+
+
+@leaf
 def bring_solids(movers: Any, moving: Any, number: int, solids: Any) -> None:
     """Put the solid outlines of a mover where it is."""
     mover = movers.movers[number]
+    moving[number].put_cosine, moving[number].put_sine = 0.0, 0.0
     bring(movers, moving, number, solids.outlines, solids.faces, mover.solid, mover.zone)
 
 
@@ -110,9 +125,10 @@ def _list(items: Any, first: int, last: int, near: Any) -> None:
 
 
 @leaf
-def put_away(movers: Any, number: int, solids: Any, zones: Any, effects: Any) -> None:
+def put_away(movers: Any, moving: Any, number: int, solids: Any, zones: Any, effects: Any) -> None:
     """Take the outlines of a mover that is far away out of the world."""
     mover = movers.movers[number]
+    moving[number].put_cosine, moving[number].put_sine = 0.0, 0.0
     _take_out(movers.items, mover.solid, mover.zone, solids.outlines)
     if zones is not None:
         _take_out(movers.items, mover.zone, mover.effect, zones.outlines)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.moving_outlines import bring_felt, bring_solids, forget_near, note_near, put_away
+from haptos.engine.collision.moving_outlines import forget_near, note_near, put, put_away
 from haptos.engine.collision.poses import is_there, look_ahead, pose_at, remember_pose
 from haptos.engine.collision.zones import set_inside
 from haptos.engine.compiling.contract import leaf
@@ -98,7 +98,7 @@ def _gather(
         _put(core, felt, zones, effects, movers, moving, number, begin)
     if not is_near and (pose.placed == LEFT_BEHIND or not pose.here):
         pose.placed, pose.t = AFAR, math.nan
-        put_away(movers, number, solids, zones, effects)
+        put_away(movers, moving, number, solids, zones, effects)
         return
     # What is far away now may still have to be left.
     pose.placed = NEARBY if is_near else LEFT_BEHIND
@@ -138,8 +138,7 @@ def _bring(core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: 
 def _put(core: Any, felt: Any, zones: Any, effects: Any, movers: Any, moving: Any, number: int, t: float) -> None:
     """Put the outlines of a mover where it is; what is gone is left."""
     pose = moving[number]
-    bring_solids(movers, moving, number, core.solids)
-    bring_felt(movers, moving, number, zones, effects)
+    put(movers, moving, number, core.solids, zones, effects, core.player.shape)
     if zones is not None:
         if not pose.here:
             _leave_zones(core, felt, zones, movers, number, t)

@@ -9,8 +9,13 @@ from haptos.engine.collision.features import FIXED, ROLLS, foot_on_face, nearest
 from haptos.engine.collision.impact import LEVEL
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.player.admissible import approach_speed
 from haptos.engine.player.frames import frame_of, measure_contact, take_place
+from haptos.engine.player.ground import load_on
+from haptos.engine.player.kept_contacts import place_of
+from haptos.engine.player.nearing import SHORTEST
 from haptos.engine.player.settling import FOLLOWED, settle, way_to
+from haptos.engine.records.codes import GROUND
 
 # What gives way is followed up to so many times what the body and it gain in speed in that segment.
 SLACK = 4.0
@@ -123,6 +128,26 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
         settle(core, pressed)
     if pressed >= 0:
         _go_along(core, movers, moving, pressed)
+
+
+@leaf
+def stay_on_ride(core: Any, movers: Any) -> None:
+    """Do not let the body leave a mover that it stands on for what its weight takes back within the shortest step.
+
+    On what turns, the frame in which its own velocity is kept turns along a little less, or more, than its ground.
+    """
+    player = core.player
+    if movers is None:
+        return
+    if player.stance != GROUND or player.frame < 0:
+        return
+    which = place_of(player, core.contacts, player.ground)
+    if which < 0:
+        return
+    contact = core.contacts[which]
+    apart = -approach_speed(player, contact)
+    if contact.held and 0.0 < apart <= SHORTEST * core.world.dt * load_on(core.body, player, contact):
+        player.vx, player.vy = player.vx - apart * contact.nx, player.vy - apart * contact.ny
 
 
 @leaf

@@ -39,7 +39,7 @@ from haptos.engine.player.launches import limit_at_launcher
 from haptos.engine.player.nearing import SHORTEST, limit_at_nearing
 from haptos.engine.player.regions import cross_effect, follow_effects, limit_at_effects, survey_effects
 from haptos.engine.player.response import AT_ONCE, answer_contacts
-from haptos.engine.player.riding import carried_to, follow_held, note_place, turn_with
+from haptos.engine.player.riding import carried_to, follow_held, note_place, stay_on_ride, turn_with
 from haptos.engine.player.segment_plans import limit_at_face_ends, plan_side, plan_top
 from haptos.engine.player.settling import way_to
 from haptos.engine.player.touching import find_contacts, is_found, note_found
@@ -83,6 +83,7 @@ def move(
         player.found_x = math.nan
         follow_frame(core, movers, moving)
         measure_contacts(core, movers, moving)
+        stay_on_ride(core, movers)
         if answer_contacts(core, felt, floor, ladders, felt.launches, movers, moving, now):
             be_crushed(core, felt, floor, movers, moving, now, remaining)
             if player.over:

@@ -68,17 +68,19 @@ LAWS = np.dtype(
 # `place_x`, `place_y` where its shapes are placed.
 PARTAKER = np.dtype(
     [
-        *((name, "f8") for name in ("x", "y", "angle", "cosine", "sine", "vx", "vy", "spin")),
-        *((name, "f8") for name in ("place_x", "place_y", "centre_x", "centre_y", "scale")),
-        *((name, "f8") for name in ("light", "nimble")),  # one over its mass and its inertia; zero: nothing moves it
+        # What the rows for the impulses read and write lies close together. `light` and `nimble` are one over the mass
+        # and the inertia, zero if nothing moves it; `mid_vx`, `mid_vy` is the velocity that it goes on with.
+        *((name, "f8") for name in ("vx", "vy", "spin", "light", "nimble", "size")),
+        *((name, "f8") for name in ("x", "y", "cosine", "sine", "angle", "mid_vx", "mid_vy", "place_x", "place_y")),
+        *((name, "i8") for name in ("awake", "there", "pressed", "jointed")),
+        *((name, "f8") for name in ("centre_x", "centre_y", "scale")),
         *((name, "f8") for name in ("ax", "ay", "slows", "unwinds")),  # what acts on it in this tick
-        *((name, "f8") for name in ("mid_vx", "mid_vy")),  # the velocity that it goes on with
         *((name, "f8") for name in ("told_vx", "told_vy", "told_spin", "told_t")),  # what its flight was told
         *((name, "f8") for name in ("mark_x", "mark_y", "mark_angle", "still")),  # since when it rests, and where
         *((name, "f8") for name in ("x0", "y0", "x1", "y1")),  # the box of where it comes to be in this tick
-        *((name, "f8") for name in ("size", "reach", "peak", "fell", "landed", "land_x", "land_y", "level")),
-        *((name, "i8") for name in ("there", "awake", "row", "mover", "layer", "island", "touched", "grounded")),
-        *((name, "i8") for name in ("base_gravity", "inside", "rides", "stirred", "jointed", "pressed")),
+        *((name, "f8") for name in ("reach", "peak", "fell", "landed", "land_x", "land_y", "level")),
+        *((name, "i8") for name in ("row", "mover", "layer", "island", "touched", "grounded")),
+        *((name, "i8") for name in ("base_gravity", "inside", "rides", "stirred")),
         *((name, "i8") for name in ("contacts", "swept", "placed", "wrapped")),
     ]
 )
@@ -86,25 +88,28 @@ PARTAKER = np.dtype(
 # Two shapes that touch, or may within the tick.
 PAIR = np.dtype(
     [
-        *((name, "i8") for name in ("first", "second", "first_shape", "second_shape", "points", "kind")),
+        *((name, "i8") for name in ("active", "points", "eager", "first", "second")),
+        *((name, "f8") for name in ("cap", "nx", "ny")),  # the most impulse a substep; from the first to the second
+        *((name, "f8") for name in ("mutual", "left", "friction", "belt", "along", "rubs")),
+        # Of friction: where it acts.
+        *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y")),
+        *((name, "f8") for name in ("impulse", "gap")),
+        ("kind", "i8"),
         *((name, "f8") for name in ("side_x", "side_y")),  # the normal in the frame of whose side it is
-        *((name, "f8") for name in ("nx", "ny")),  # from the first to the second
-        *((name, "f8") for name in ("first_radius", "second_radius", "friction", "restitution", "belt")),
-        *((name, "f8") for name in ("cap", "left", "mutual")),  # of the impulse a substep; what is left of it
-        *((name, "f8") for name in ("impulse", "gap", "approach", "since", "when", "spent")),
+        *((name, "f8") for name in ("first_radius", "second_radius", "restitution")),
+        *((name, "f8") for name in ("approach", "since", "when", "spent")),
         *((name, "f8") for name in ("met_x", "met_y", "its_x", "its_y")),  # where the second, and the first, touched
-        # Of friction: where it acts, what a unit of it does, and its impulse.
-        *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y", "along", "rubs")),
-        *((name, "i8") for name in ("touches", "told", "passed", "after", "eager", "stuck", "active", "struck")),
+        *((name, "i8") for name in ("first_shape", "second_shape", "touches", "told", "passed", "after", "stuck")),
+        ("struck", "i8"),  # how often in this tick
     ]
 )
 
 POINT = np.dtype(
     [
+        *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y")),  # the arms
+        *((name, "f8") for name in ("normal", "across", "gap", "closing")),
         *((name, "f8") for name in ("side_x", "side_y")),  # a point of the side or corner, in its own frame
         *((name, "f8") for name in ("tip_x", "tip_y")),  # what comes to it, in its own
-        *((name, "f8") for name in ("first_x", "first_y", "second_x", "second_y")),  # the arms
-        *((name, "f8") for name in ("gap", "normal", "across", "closing")),
         ("mark", "i8"),
         ("waits", "i8"),
     ]
@@ -151,7 +156,7 @@ HAND = np.dtype(
 TALLY = np.dtype(
     [
         *((name, "i8") for name in ("begun", "awake", "pairs", "before", "turn", "known")),
-        *((name, "i8") for name in ("lost", "anew", "woken", "told")),
+        *((name, "i8") for name in ("lost", "anew", "woken", "told", "pushes")),
         *((name, "f8") for name in ("begin", "time")),  # of the tick, and in it
         *((name, "f8") for name in ("foot_x", "foot_y", "foot_nx", "foot_ny")),  # where the player stands
         # How fast it goes there, and how hard it presses across and along.

@@ -130,6 +130,9 @@ POSE = np.dtype(
         ("placed", "i8"),  # whether its outlines are in the world; see `AFAR` and those after it
         ("passed", "i8"),  # whether the body is let through until it is clear of it
         ("shape", "i8"),  # the turn of the body that its outlines were grown by last
+        # The pose in which its outlines lie, and that turn of the body then; a cosine of zero: none.
+        *((name, "f8") for name in ("put_x", "put_y", "put_cosine", "put_sine", "put_scale")),
+        ("put_shape", "i8"),
         ("off", "i8"),  # whether a rule has switched it off, or taken it away
         ("ran", "f8"),  # how long the clock of its route had run before it began last
     ]
