@@ -178,6 +178,18 @@ def test_nothing_passes_a_plank_one_unit_thick(shape, spin):
         assert track_of(run, "shot").x.max() < 0
 
 
+@pytest.mark.parametrize("shape", [{"box": [40, 2]}, {"polygon": [[0, 0], [40, 0], [0, 3]]}], ids=str)
+@pytest.mark.parametrize("speed", [5000, 10000, 20000])
+@pytest.mark.parametrize("spin", [2000, -5000])
+def test_a_thin_board_that_spins_does_not_pass_it_either(shape, speed, spin):
+    wall = {"name": "wall", "at": [0, 0], "shape": {"box": [1, 20000]}}
+    for offset in (0, 61.7, 133.3):
+        shot = {"name": "shot", "at": [-700 + offset, 0], "shape": shape}
+        body = {"velocity": [speed, 0], "spin": spin, "friction": 0.2}
+        run = haptos.simulate(level_of([wall, {**shot, "body": body}], world={"view": "top"}), "wait 0.4 s")
+        assert track_of(run, "shot").x.max() < 0
+
+
 def test_no_joint_of_tiles_is_felt():
     tiles = [{"name": f"t{index}", "at": [16 * index - 400, -8], "shape": {"box": [16, 16]}} for index in range(80)]
     crate = {"name": "crate", "at": [-300, 16], "shape": {"box": [32, 32]}}

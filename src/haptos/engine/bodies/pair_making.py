@@ -8,7 +8,7 @@ from typing import Any
 from haptos.engine.bodies.contact_rows import NO_CAP, SLOP, place_rows
 from haptos.engine.bodies.one_sided import is_faced, passes
 from haptos.engine.bodies.pair_store import NONE, copy_pair, first_pair, pair_before
-from haptos.engine.bodies.patches import MARGIN, find_patch, place_spots
+from haptos.engine.bodies.patches import GOES_FAR, MARGIN, find_patch, place_spots
 from haptos.engine.bodies.sweeping import first_touch_in
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.loose_records import FIRST_SIDE, PLAYER_ROW, SECOND_SIDE
@@ -79,6 +79,8 @@ def lie_as(stirred: Any, first_shape: int, first: int, second_shape: int, second
     reach = time * (reach + 0.5 * time * math.sqrt((b.ax - a.ax) ** 2 + (b.ay - a.ay) ** 2))
     far = MARGIN * size
     if stirred.tally[0].anew:
+        # What it may come to until it is looked at again counts as near.
+        far += GOES_FAR * size
         place_spots(stirred, first_shape, first)
         place_spots(stirred, second_shape, second)
     find_patch(stirred, first_shape, first, second_shape, second, max(far, reach))

@@ -204,8 +204,8 @@ def look_anew(stirred: Any, felt: Any, row: int, time: float) -> None:
         if own < 0:
             pair.points, pair.gap = 0, math.inf
         else:
-            # Close to it, the rest of its shape may come to touch soon.
-            body.swept |= 1 if own == pair.first else 0
+            # Close to it, the rest of its shape may come to touch soon; who turns does not come to it straight.
+            body.swept |= 1 if own == pair.first or body.spin != 0.0 else 0
             write_patch(stirred, number, own, its)
             place_rows(stirred, number)
     far_x, far_y = time * (abs(body.vx) + 0.5 * time * abs(body.ax)), time * (abs(body.vy) + 0.5 * time * abs(body.ay))

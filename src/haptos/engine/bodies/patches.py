@@ -24,6 +24,8 @@ SAME_WAY = 1e-3
 PREFERRED = 1e-4
 # What is nearer than this share of a body's size is kept in sight.
 MARGIN = 0.1
+# Who goes this share of its size in a step is looked at anew.
+GOES_FAR = 0.25
 # Sides in a mark: no shape has more.
 SIDES = constant(1 << 12)
 

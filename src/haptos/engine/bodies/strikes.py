@@ -15,14 +15,13 @@ from typing import Any
 from haptos.engine.bodies.contact_rows import closing_at, place_rows
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.pairing import look_anew
+from haptos.engine.bodies.patches import GOES_FAR
 from haptos.engine.bodies.strike_impulses import CLOSED, closed, set_mid_velocity, strike
 from haptos.engine.bodies.sweeping import turn
 from haptos.engine.compiling.contract import leaf
 
 # So many impacts can be in one step; what closes then is stopped.
 MOST_STRIKES = 256
-# Who goes this share of its size in a step is looked at anew.
-GOES_FAR = 0.25
 
 
 @leaf
@@ -126,7 +125,7 @@ def go_through_step(stirred: Any, felt: Any, laws: Any, step: float, rest: float
             continue
         pair = stirred.pairs[which]
         place_rows(stirred, which)
-        if pair.gap > closed(stirred, pair):
+        if not _has_closed(stirred, which):
             # What turns comes to it in steps, as those of Newton's method.
             _foresee(stirred, laws, which)
             continue
@@ -139,6 +138,18 @@ def go_through_step(stirred: Any, felt: Any, laws: Any, step: float, rest: float
         _look_again(stirred, laws, begin, pair.second)
     move_all(stirred, left)
     stirred.tally[0].time += left
+
+
+@leaf
+def _has_closed(stirred: Any, number: int) -> bool:
+    """Whether a point of a pair that closes has come to touch: one that only lies there is not struck."""
+    pair = stirred.pairs[number]
+    a, b, close = stirred.partakers[pair.first], stirred.partakers[pair.second], closed(stirred, pair)
+    for place in range(pair.points):
+        point = stirred.points[2 * number + place]
+        if point.gap <= close and closing_at(a, b, point, pair.nx, pair.ny) < 0.0:
+            return True
+    return False
 
 
 @leaf
