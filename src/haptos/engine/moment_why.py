@@ -9,8 +9,7 @@ import numpy as np
 
 from haptos.engine.answer import Answer
 from haptos.engine.doing import deed_rows
-from haptos.engine.player.gravity import OF_WORLD
-from haptos.engine.records.codes import STANCE_NAMES
+from haptos.engine.records.codes import OF_WORLD, STANCE_NAMES
 from haptos.engine.stepping import Runner, tables_of
 from haptos.errors import HaptosError
 from haptos.level.assemblies import PLAYER

@@ -20,7 +20,6 @@ from haptos.engine.records.journal import EVENT
 from haptos.engine.records.recording import Recording
 from haptos.engine.records.state import MOST_WAITING, State, World
 from haptos.engine.records.tables import Tables
-from haptos.engine.tick.advance import advance
 from haptos.errors import LevelError
 from haptos.level.control_bits import CONTROLS
 
@@ -34,6 +33,8 @@ FLIGHT_ROOM = 1 << 20
 NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 # The controls of one tick, for every set of them.
 ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
+# Where the kernel is, which ships compiled: its source, and all that it calls, is hardly ever imported.
+KERNEL = "haptos.engine.tick.advance:advance"
 # Which argument of the kernel is which.
 HELD, DEEDS, TRACK_ROWS, SCORES, EVENTS, FLIGHTS = range(2, 8)
 
@@ -196,7 +197,7 @@ def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], f
         tables, own, np.zeros(0, dtype=np.uint8), NO_DEEDS, recording.track, recording.scores,
         recording.events, recording.flights, written, flown,
     )  # fmt: skip
-    return KernelCall(advance, f"advance-{tables.capabilities}", arguments)
+    return KernelCall(KERNEL, f"advance-{tables.capabilities}", arguments)
 
 
 def tables_of(compiled: CompiledLevel, state: State) -> Tables:

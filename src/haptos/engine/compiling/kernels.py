@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import importlib
 import lzma
 import os
 import sys
@@ -52,7 +53,9 @@ class KernelCall:
 
     Parameters
     ----------
-    function : leaf
+    function : leaf, or str
+        Itself, or where it is, ``"haptos.engine.tick.advance:advance"``: it, and all that it calls, is then imported
+        only if it is interpreted or compiled.
     name : str
         Of the kernel and its sort: ``advance-side-plain``.
     arguments : tuple
@@ -73,9 +76,9 @@ class KernelCall:
     """
 
     def __init__(
-        self, function: Callable[..., Any], name: str, arguments: tuple[Any, ...], interpreted: bool | None = None
+        self, function: Callable[..., Any] | str, name: str, arguments: tuple[Any, ...], interpreted: bool | None = None
     ) -> None:
-        self.function, self.name = function, name
+        self._function, self.name = function, name
         self.arguments = list(arguments)
         self.interpreted = is_interpreted() if interpreted is None else interpreted
         if self.interpreted:
@@ -88,6 +91,15 @@ class KernelCall:
         self._enter: Callable[[int], int] | None = None
         # Of arrays that `point` was given: where each lies, how long a row is, and how many there are.
         self._places: dict[int, tuple[int, int, int]] = {}
+
+    @property
+    def function(self) -> Callable[..., Any]:
+        """The leaf that is called."""
+        if not isinstance(self._function, str):
+            return self._function
+        home, name = self._function.split(":")
+        leaf: Callable[..., Any] = getattr(importlib.import_module(home), name)
+        return leaf
 
     def replace(self, number: int, argument: Any) -> None:
         """Call with another argument from now on, of the same layout."""
