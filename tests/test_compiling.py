@@ -8,6 +8,7 @@ import subprocess
 import sys
 from importlib.metadata import version
 from pathlib import Path
+from typing import Any, NamedTuple
 
 import numpy as np
 import pytest
@@ -18,7 +19,7 @@ from haptos.engine.build.compile_level import compile_level
 from haptos.engine.compiling import shipped
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.compiling.kernels import KernelCall, ready_code
-from haptos.engine.compiling.packing import layout_of, words_of
+from haptos.engine.compiling.packing import Record, layout_of, words_of
 from haptos.engine.simulation import needs_compiling
 from haptos.engine.stepping import Runner
 
@@ -179,6 +180,53 @@ def test_words_say_where_arrays_lie_and_layouts_what_they_are():
         words_of(table[:, 0])
     other = np.zeros(3, dtype=[("piece", "i8"), ("x", "f8")])
     assert layout_of((rows,)) != layout_of((other,)) != layout_of((None,))
+
+
+class Inner(NamedTuple):
+    rows: Any
+    table: Any
+    lacking: Any
+
+
+class Outer(NamedTuple):
+    is_whole: Any
+    inner: Any
+    record: Any
+    share: Any
+    count: Any
+
+
+@leaf
+def add_up(outer, scale):
+    table = outer.inner.table[1]
+    return scale * (outer.record.x + outer.share + outer.count) + table[0] + outer.inner.rows.shape[0]
+
+
+@leaf
+def sum_bundle(outer, lacking, scale, found):
+    found[0] = add_up(outer, scale) if outer.is_whole else -1.0
+    found[1] = outer.inner.rows[1].x
+    if lacking is None:
+        found[2] = 7.0
+
+
+@pytest.mark.parametrize("interpreted", [False, True])
+def test_the_parts_of_a_bundle_are_read_where_they_lie(interpreted, tmp_path, monkeypatch):
+    monkeypatch.setenv("HAPTOS_CACHE_DIR", str(tmp_path))
+    rows = np.zeros(3, dtype=[("x", "f8"), ("piece", "i8")])
+    rows["x"] = 1.0, 2.0, 3.0
+    table, found = np.array([[10.0], [20.0]]), np.zeros(3)
+    outer = Outer(True, Inner(rows, table, None), Record(rows[2:].copy()), 0.5, 4)
+    call = KernelCall(sum_bundle, "sum_bundle", (outer, outer.inner.lacking, 2.0, found), interpreted=interpreted)
+    call()
+    assert found.tolist() == [2.0 * (3.0 + 0.5 + 4) + 20.0 + 3, 2.0, 7.0]
+    # From the second of other rows on.
+    others = np.array([(0.0, 0), (5.0, 0), (6.0, 0)], dtype=rows.dtype)
+    call.point((0, 1, 0), others, 1)
+    call()
+    assert found.tolist() == [2.0 * (3.0 + 0.5 + 4) + 20.0 + 2, 6.0, 7.0]
+    named = layout_of((Outer(True, None, None, 0.5, 4),))
+    assert named != layout_of((Outer(False, None, None, 0.5, 4),)) != layout_of((Outer(True, None, None, 4, 0.5),))
 
 
 def test_where_python_raises_compiled_code_goes_on(tmp_path, monkeypatch):

@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from haptos.engine.answer import Answer
+from haptos.engine.bundling import tables_of
 from haptos.engine.doing import deed_rows
 from haptos.engine.records.codes import OF_WORLD, STANCE_NAMES
-from haptos.engine.stepping import Runner, tables_of
+from haptos.engine.stepping import Runner
 from haptos.errors import HaptosError
 from haptos.level.assemblies import PLAYER
 from haptos.level.control_bits import CONTROLS

@@ -10,16 +10,16 @@ from numpy.typing import NDArray
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
+from haptos.engine.bundling import Bundles, bundles_of, tables_of
 from haptos.engine.compiling.kernels import KernelCall
-from haptos.engine.compiling.packing import Record
 from haptos.engine.doing import NO_DEEDS
 from haptos.engine.records import Records
+from haptos.engine.records.bundles import Core
 from haptos.engine.records.codes import CROWDED, ENDED, FINISHED, NO_PIECE, RESTARTING, THE_PLAYER
 from haptos.engine.records.events import RESTARTS
-from haptos.engine.records.journal import EVENT
+from haptos.engine.records.journal import EVENT, Journal
 from haptos.engine.records.recording import Recording
 from haptos.engine.records.state import MOST_WAITING, State, World
-from haptos.engine.records.tables import Tables
 from haptos.errors import LevelError
 from haptos.level.control_bits import CONTROLS
 
@@ -35,8 +35,10 @@ NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
 # Where the kernel is, which ships compiled: its source, and all that it calls, is hardly ever imported.
 KERNEL = "haptos.engine.tick.advance:advance"
-# Which argument of the kernel is which.
-HELD, DEEDS, TRACK_ROWS, SCORES, EVENTS, FLIGHTS = range(2, 8)
+# Which argument of the kernel is which, behind the bundles; and, in one of those, where events are written.
+HELD, DEEDS, *THEN = range(len(Bundles._fields), len(Bundles._fields) + 5)
+TRACK_ROWS, SCORES, FLIGHTS = ((number,) for number in THEN)
+EVENTS = (Bundles._fields.index("core"), Core._fields.index("journal"), Journal._fields.index("rows"))
 
 
 class Moment(NamedTuple):
@@ -94,6 +96,9 @@ class Runner:
         """
         if self.is_over():
             return
+        if len(held) > self._longest:
+            # At once, not stretch by stretch: memory that is new to the process costs as much as many ticks.
+            self.recording.reserve(len(held), 0, 0)
         begin = 0
         while True:
             end = min(begin + self._longest, len(held))
@@ -190,28 +195,12 @@ class Runner:
 
 def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], flown: NDArray[np.int64]) -> KernelCall:
     """Return the kernel of a level with one world's state; what it runs and writes is to be replaced."""
-    own: Any = state
-    own = own._replace(**{name: Record(getattr(state, name)) for name in ("player", "segment", "path", "hit")})
     tables, recording = tables_of(compiled, state), Recording(len(compiled.level.counters))
+    bundles = bundles_of(tables, state, Journal(recording.events, written))
     arguments = (
-        tables, own, np.zeros(0, dtype=np.uint8), NO_DEEDS, recording.track, recording.scores,
-        recording.events, recording.flights, written, flown,
+        *bundles, np.zeros(0, dtype=np.uint8), NO_DEEDS, recording.track, recording.scores, recording.flights, flown,
     )  # fmt: skip
     return KernelCall(KERNEL, f"advance-{tables.capabilities}", arguments)
-
-
-def tables_of(compiled: CompiledLevel, state: State) -> Tables:
-    """Return the tables of a level; what rules may change in them is this world's own."""
-    tables = compiled.tables
-    if compiled.cells is not None:
-        tables = compiled.cells.tables_of(tables, state.cells)
-    if tables.movers is None:
-        return tables
-    corners = state.corners if len(state.corners) > 0 else tables.movers.corners
-    own = tables.movers._replace(corners=corners, flying=state.flying, links=state.links, heads=state.heads)
-    if tables.loose is not None:
-        own = own._replace(movers=state.led)
-    return tables._replace(movers=own)
 
 
 def _stopped(compiled: CompiledLevel, state: State) -> LevelError:

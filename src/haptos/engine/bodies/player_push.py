@@ -13,15 +13,11 @@ from typing import Any
 from haptos.engine.bodies.contact_rows import closing_at
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.resting import wake
-from haptos.engine.compiling.contract import constant, leaf
+from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.controls import approach, direction, gait, wish
 from haptos.engine.player.frames import frame_of
 from haptos.engine.records.codes import AIR, AWAY
 from haptos.engine.records.loose_records import PLAYER_ROW
-
-NOBODY = constant(-1)
-# The feet of who can stand on anything grip as those of who can stand on a slope with this cosine.
-STEEPEST = 0.01
 
 
 @leaf

@@ -12,13 +12,13 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from haptos.engine.compiling import shipped
 from haptos.engine.compiling.interpreting import readable
-from haptos.engine.compiling.packing import layout_of, words_of
+from haptos.engine.compiling.packing import layout_of, place_of, with_part, words_of
 from haptos.errors import KernelError
 
 # Code that is loaded in this process, by key.
@@ -46,6 +46,16 @@ class Announcer:
 def is_interpreted() -> bool:
     """Whether kernels are run as plain Python, as `HAPTOS_INTERPRET=1` asks for."""
     return os.environ.get("HAPTOS_INTERPRET", "") not in ("", "0")
+
+
+class Pointed(NamedTuple):
+    """An array that a call points to: where it lies, how long a row is, how many there are, and which word says so."""
+
+    array: np.ndarray[Any, Any]
+    place: int
+    stride: int
+    rows: int
+    word: int
 
 
 class KernelCall:
@@ -82,15 +92,14 @@ class KernelCall:
         self.arguments = list(arguments)
         self.interpreted = is_interpreted() if interpreted is None else interpreted
         if self.interpreted:
-            self._readable = [readable(argument) for argument in arguments]
+            self._readable: Any = [readable(argument) for argument in arguments]
             return
         words = [words_of(argument) for argument in arguments]
         self.first = np.cumsum([0, *map(len, words)]).tolist()
         self.words = np.array([word for part in words for word in part], dtype=np.uint64)
         self._address = self.words.ctypes.data
         self._enter: Callable[[int], int] | None = None
-        # Of arrays that `point` was given: where each lies, how long a row is, and how many there are.
-        self._places: dict[int, tuple[int, int, int]] = {}
+        self._pointed: dict[tuple[int, ...], Pointed] = {}
 
     @property
     def function(self) -> Callable[..., Any]:
@@ -109,18 +118,26 @@ class KernelCall:
             return
         self.words[self.first[number] : self.first[number + 1]] = words_of(argument)
 
-    def point(self, number: int, array: np.ndarray[Any, Any], row: int) -> None:
-        """Call with an array from a row on, which for the array of last time takes no more than two words."""
+    def point(self, way: tuple[int, ...], array: np.ndarray[Any, Any], row: int) -> None:
+        """Call with an array from a row on, which for the array of last time takes no more than two words.
+
+        Parameters
+        ----------
+        way : tuple of int
+            Which argument it is, or which part of one: of the bundle 0, the part 3.
+        array : ndarray
+            The call keeps it alive.
+        row : int
+        """
         if self.interpreted:
-            self._readable[number] = readable(array[row:])
+            self._readable = with_part(self._readable, way, readable(array[row:]))
             return
-        if self.arguments[number] is not array:
-            self.replace(number, array)
-            self._places[number] = int(self.words[self.first[number]]), array.strides[0], len(array)
-        place, stride, rows = self._places[number]
-        word = self.first[number]
-        self.words[word] = place + row * stride
-        self.words[word + 1] = rows - row
+        last = self._pointed.get(way)
+        if last is None or last.array is not array:
+            word = place_of(self.arguments, way) if last is None else last.word
+            last = self._pointed[way] = Pointed(array, array.ctypes.data, array.strides[0], len(array), word)
+        self.words[last.word] = last.place + row * last.stride
+        self.words[last.word + 1] = last.rows - row
 
     def __call__(self) -> None:
         """Run the kernel."""

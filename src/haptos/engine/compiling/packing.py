@@ -61,6 +61,47 @@ def words_of(value: Any) -> list[int]:
     return [int(np.float64(value).view(np.uint64))]
 
 
+def count_words(value: Any) -> int:
+    """Return how many words an argument takes."""
+    if value is None or isinstance(value, bool):
+        return 0
+    if isinstance(value, np.ndarray):
+        return 1 + value.ndim
+    if isinstance(value, tuple) and not isinstance(value, Record):
+        return sum(map(count_words, value))
+    return 1
+
+
+def place_of(value: Any, way: tuple[int, ...]) -> int:
+    """Return where the words of a part begin, or of a part of a part.
+
+    Examples
+    --------
+    >>> place_of((1, (2.0, None, np.zeros(3)), np.zeros(2)), (1, 2))
+    2
+    """
+    place = 0
+    for number in way:
+        place += sum(map(count_words, value[:number]))
+        value = value[number]
+    return place
+
+
+def with_part(value: Any, way: tuple[int, ...], part: Any) -> Any:
+    """Return a tuple with another part, or part of a part.
+
+    Examples
+    --------
+    >>> with_part((1, (2.0, None)), (1, 0), 3.0)
+    (1, (3.0, None))
+    """
+    first, *rest = way
+    parts = list(value)
+    parts[first] = with_part(parts[first], tuple(rest), part) if rest else part
+    kind: Any = type(value)
+    return kind(*parts) if hasattr(value, "_fields") else tuple(parts)
+
+
 def layout_of(value: Any) -> str:
     """Return how an argument lies in its words: all that machine code takes for granted about it.
 
@@ -78,7 +119,10 @@ def layout_of(value: Any) -> str:
     if isinstance(value, Record):
         return f"{_kind(value.rows.dtype)}[0]"
     if isinstance(value, tuple):
-        return f"{type(value).__name__ if hasattr(value, '_fields') else ''}({','.join(map(layout_of, value))})"
+        if not hasattr(value, "_fields"):
+            return f"({','.join(map(layout_of, value))})"
+        parts = (f"{name}={layout_of(item)}" for name, item in zip(value._fields, value, strict=True))
+        return f"{type(value).__name__}({','.join(parts)})"
     return "i" if isinstance(value, (int, np.integer)) else "f"
 
 

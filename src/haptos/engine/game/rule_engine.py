@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Any, NamedTuple
+from typing import Any
 
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.rule_actions import act
@@ -24,26 +24,6 @@ from haptos.engine.records.state import MOST_WAITING
 
 # Rules that fire more often than this in one tick fire each other without end.
 MOST_FIRINGS = 1000
-
-
-class Scene(NamedTuple):
-    """What rules look at and change, of one world; see `haptos.engine.records.state.State`."""
-
-    world: Any
-    edges: Any
-    rules: Any
-    states: Any
-    firings: Any
-    watches: Any
-    watching: Any
-    visits: Any
-    moving: Any
-    spawning: Any
-    counts: Any
-    taken: Any
-    given: Any
-    cells: Any
-    loads: Any
 
 
 @leaf

@@ -42,6 +42,8 @@ def gather_movers(
         pose = moving[number]
         if pose.placed == AFAR and is_there(pose) and _is_on_way(movers.movers[number], player, reach):
             _gather(core, felt, felt.zones, felt.effects, movers, moving, near, number, reach, begin)
+    if movers.flying.shape[0] == 0:
+        return
     _gather_flying(core, felt, felt.zones, felt.effects, movers, moving, near, player.x, player.y, reach, begin)
     if player.home_x != player.x or player.home_y != player.y:
         x, y = player.home_x, player.home_y
@@ -54,8 +56,6 @@ def _gather_flying(
     reach: float, begin: float,
 ) -> None:  # fmt: skip
     """Bring what is free to fly and near a place to the begin of a tick."""
-    if movers.flying.shape[0] == 0:
-        return
     size = movers.cell
     if not reach < MOST_CELLS_WIDE * size:
         for row in range(movers.flying.shape[0]):

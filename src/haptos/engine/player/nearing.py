@@ -39,8 +39,11 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
     solids, player, segment, contacts = core.solids, core.player, core.segment, core.contacts
     if movers is None:
         return
-    frame_accel, steady = 0.0, True
     core.segment.carried_vx, core.segment.carried_vy = carried_velocity(core.body, player, moving)
+    if player.near == 0:
+        # Nothing that moves can be touched.
+        return
+    frame_accel, steady = 0.0, True
     if player.frame >= 0:
         steady = moving[player.frame].steady != 0
         if not steady:

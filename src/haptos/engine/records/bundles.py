@@ -1,7 +1,7 @@
 """What leaves hand on to one another together.
 
-A bundle is made where a tick begins, of parts of the tables and of the state. Nothing in it is copied: to machine code
-it is the places of its parts.
+A bundle is made once for each world, of parts of the tables and of the state (`haptos.engine.bundling`). Nothing in it
+is copied: to machine code it is one address, where the places of its parts are.
 """
 
 from __future__ import annotations
@@ -94,3 +94,30 @@ class Played(NamedTuple):
     given: Any
     hurting: Any
     saved: Any
+
+
+class Scene(NamedTuple):
+    """What rules look at and change, of one world; see `haptos.engine.records.tables` and `state`.
+
+    Attributes
+    ----------
+    world, edges, rules, watches : as in the tables
+    states, firings, watching, moving, spawning, cells, loads : as in the state; `states` are those of the rules
+    visits, counts, taken, given : as in `Felt` and `Played`
+    """
+
+    world: Any
+    edges: Any
+    rules: Any
+    states: Any
+    firings: Any
+    watches: Any
+    watching: Any
+    visits: Any
+    moving: Any
+    spawning: Any
+    counts: Any
+    taken: Any
+    given: Any
+    cells: Any
+    loads: Any

@@ -27,7 +27,7 @@ from haptos.engine.tick.tick import follow_rules
 
 
 @leaf
-def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
+def start(core: Any, felt: Any, played: Any, scene: Any, tables: Any, state: Any) -> None:
     """Begin a run: feel what the body already stands on and overlaps."""
     world, body, player, journal = core.world, core.body, core.player, core.journal
     movers, moving, stakes, floor = tables.movers, state.moving, tables.stakes, tables.floor
@@ -51,7 +51,7 @@ def start(core: Any, felt: Any, played: Any, tables: Any, state: Any) -> None:
     player.vx, player.vy = 0.0, 0.0
     watch_pieces(core, tables.watches, movers, moving, state.watching, 0.0, 0.0)
     resolve_objectives(core, felt, played, stakes, movers, floor, moving, first, player.x, player.y, 0.0, 0.0)
-    follow_rules(core, felt, played, tables, state, first, 0.0)
+    follow_rules(core, felt, scene, tables, first, 0.0)
 
 
 @leaf
@@ -78,7 +78,7 @@ def _go_with_ground(core: Any) -> None:
 
 
 @leaf
-def place(core: Any, felt: Any, played: Any, tables: Any, state: Any, x: float, y: float) -> None:
+def place(core: Any, felt: Any, scene: Any, tables: Any, state: Any, x: float, y: float) -> None:
     """Put the player somewhere at the start of the coming tick."""
     world, body, player, journal = core.world, core.body, core.player, core.journal
     now = player.tick * world.dt
@@ -95,4 +95,4 @@ def place(core: Any, felt: Any, played: Any, tables: Any, state: Any, x: float, 
         tables.stakes, world, tables.movers, felt.fields, player, core.contacts, state.moving, felt.occupied, journal,
         now,
     )  # fmt: skip
-    follow_rules(core, felt, played, tables, state, first, now)
+    follow_rules(core, felt, scene, tables, first, now)

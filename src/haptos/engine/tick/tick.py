@@ -8,7 +8,7 @@ from haptos.engine.bodies.player_answer import answer_player
 from haptos.engine.bodies.step_bodies import step_bodies
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.game.objectives import apply_requests, resolve_objectives
-from haptos.engine.game.rule_engine import Scene, apply_rules
+from haptos.engine.game.rule_engine import apply_rules
 from haptos.engine.game.sensors import watch_pieces
 from haptos.engine.movers.on_the_clock import gather_movers, leave_movers
 from haptos.engine.pieces.crumbling import update_weight
@@ -32,7 +32,9 @@ MOST_ANSWERS = 16
 
 
 @leaf
-def tick(core: Any, felt: Any, played: Any, stirred: Any, tables: Any, state: Any, held: int) -> None:
+def tick(
+    core: Any, felt: Any, played: Any, stirred: Any, scene: Any, tables: Any, state: Any, held: int
+) -> None:  # fmt: skip
     """Step one world, whose part of the state this is, by one tick."""
     world, player, journal = core.world, core.player, core.journal
     begin = player.tick * world.dt
@@ -76,18 +78,13 @@ def tick(core: Any, felt: Any, played: Any, stirred: Any, tables: Any, state: An
     # What was taken, what hurt, what saved.
     resolve_objectives(core, felt, played, stakes, movers, floor, moving, first, from_x, from_y, begin, end)
     # Rules, by event time, then in file order.
-    follow_rules(core, felt, played, tables, state, first, end)
+    follow_rules(core, felt, scene, tables, first, end)
     follow_player(movers, player, moving, end)
 
 
 @leaf
-def follow_rules(core: Any, felt: Any, played: Any, tables: Any, state: Any, first: int, end: float) -> None:
+def follow_rules(core: Any, felt: Any, scene: Any, tables: Any, first: int, end: float) -> None:
     """Let the rules answer what has happened since an event, do what they ask for, and let them answer that."""
-    scene = Scene(
-        core.world, core.edges, tables.rules, state.rules, state.firings, tables.watches, state.watching, felt.visits,
-        state.moving, state.spawning, played.counts, played.taken, played.given, state.cells,
-        state.loads,
-    )  # fmt: skip
     for _ in range(MOST_ANSWERS):
         apply_rules(core, tables.rules, scene, tables.stakes, tables.movers, first, core.world.dt, end)
         first = core.journal.written[0]
