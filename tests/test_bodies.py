@@ -190,6 +190,33 @@ def test_a_thin_board_that_spins_does_not_pass_it_either(shape, speed, spin):
         assert track_of(run, "shot").x.max() < 0
 
 
+@pytest.mark.parametrize("rate", [30, 60, 240])
+@pytest.mark.parametrize("shape", SHAPES)
+def test_who_is_struck_asleep_goes_on_from_that_moment(shape, rate):
+    # The ball is gone from the sleeper in less than a tick: e = 1, the wall beside the sleeper throws it back.
+    sleeper = {"mass": 4, "restitution": 1, "friction": 0}
+    half = SHAPES[shape].get("circle") or SHAPES[shape].get("box", SHAPES[shape].get("capsule"))[0] / 2
+    level = level_of(
+        [
+            {"name": "wall", "at": [100 + half + 10, 0], "shape": {"box": [20, 200]}},
+            {"name": "sleeper", "at": [100, 0], "shape": SHAPES[shape], "body": sleeper},
+            {"name": "ball", "at": [-200, 0], "shape": {"circle": 10}, "body": sleeper | {"mass": 1}},
+        ],
+        world={"view": "top", "tick_rate": rate},
+    )
+    run = haptos.simulate(level, "wait 1 s, shove ball by 1000,0, wait 1 s")
+    meets = 1 + (300 - half - 10) / 1000
+    woken, touch = (run.events.query(f"event == '{event}'").iloc[-1] for event in ("wake", "touch"))
+    assert run.events.query("event == 'sleep'").who.tolist() == ["sleeper"]
+    assert woken.who == "sleeper"
+    assert woken.t == pytest.approx(meets, abs=1e-9) == touch.t
+    track, ball = track_of(run, "sleeper").iloc[-1], track_of(run, "ball").iloc[-1]
+    assert track.vx == pytest.approx(-400, abs=1e-6)
+    assert ball.vx == pytest.approx(-600, abs=1e-6)
+    assert track.x == pytest.approx(100 - 400 * (2 - meets), abs=1e-6)
+    assert ball.x == pytest.approx(100 - half - 10 - 600 * (2 - meets), abs=1e-6)
+
+
 def test_no_joint_of_tiles_is_felt():
     tiles = [{"name": f"t{index}", "at": [16 * index - 400, -8], "shape": {"box": [16, 16]}} for index in range(80)]
     crate = {"name": "crate", "at": [-300, 16], "shape": {"box": [32, 32]}}

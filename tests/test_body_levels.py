@@ -217,4 +217,9 @@ def test_a_hand_that_was_recorded_does_the_same_as_one_that_is_written(tmp_path:
     one, other = haptos.simulate(level, haptos.load_cues(recorded)), haptos.simulate(level, words)
     assert one.pieces.equals(other.pieces)
     assert one.pieces.query("tick == 60").x.iloc[0] == pytest.approx(120, abs=4)
+    # It goes on with the same body, so that it takes hold once, and lets go once.
+    for run in (one, other, haptos.simulate(level, one.plain_cues)):
+        held = run.events[run.events.event == "hand"]
+        assert held.detail.tolist() == ["a hand takes hold of crate", "the hand lets go of crate"]
+        assert held.t.tolist() == [0.0, 1.0]
     assert haptos.simulate(level, one.plain_cues).pieces.equals(one.pieces)

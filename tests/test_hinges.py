@@ -83,6 +83,41 @@ def test_limits_stop_a_leaf_on_either_side():
         assert leaf.angle.iloc[-1] == pytest.approx(60 if sense > 0 else -30, abs=0.2)
 
 
+@pytest.mark.parametrize("bounce", [0, 1])
+@pytest.mark.parametrize("mass", [1, 40])
+@pytest.mark.parametrize("side", [1, -1])
+@pytest.mark.parametrize("backward", [False, True])
+def test_a_leaf_at_its_stop_takes_an_impact_as_a_wall_does(bounce, mass, side, backward):
+    facet = {"restitution": bounce, "friction": 0}
+    limits = [0, 90] if side > 0 else [-90, 0]
+    leaf = leaf_of(body={"mass": 1, **facet}, limits=limits) | {"at": [0, 40], "shape": {"box": [8, 80]}}
+    leaf["hinge"]["at"] = [0, -40]
+    globe = {"name": "globe", "at": [-100 * side, 55], "shape": {"circle": 12}}
+    globe["body"] = {"mass": mass, "velocity": [200 * side, 0], **facet}
+    run, track = seen_from_above(*([globe, leaf] if backward else [leaf, globe]), cues="wait 1 s")
+    ball = run.pieces[run.pieces.piece == "globe"]
+    assert ball.vx.iloc[-1] == pytest.approx(-200 * side * bounce, abs=1e-6)
+    assert track.angle.abs().max() < 1e-6
+
+
+@pytest.mark.parametrize("arm", [0.5, 9, -9])
+@pytest.mark.parametrize("bounce", [0.5, 1])
+def test_who_strikes_a_light_leaf_near_its_pin_feels_what_the_pin_leaves_of_it(arm, bounce):
+    facet = {"restitution": bounce, "friction": 0}
+    leaf = {"name": "leaf", "at": [0, 0], "shape": {"box": [30, 30]}, "body": {"mass": 1, **facet}}
+    leaf["hinge"] = {"at": [6, 0]}
+    globe = {"name": "globe", "at": [-60, arm], "shape": {"circle": 12}}
+    globe["body"] = {"mass": 40, "velocity": [40, 0], **facet}
+    # They meet after 33 units: within the last tick.
+    run, track = seen_from_above(leaf, globe, cues="wait 50 frame")
+    inertia = (30**2 + 30**2) / 12 + 6**2
+    impulse = (1 + bounce) * 40 / (1 / 40 + arm**2 / inertia)
+    ball = run.pieces[run.pieces.piece == "globe"]
+    assert ball.vx.iloc[-1] == pytest.approx(40 - impulse / 40, abs=1e-6)
+    # Toward +x above the pin: clockwise.
+    assert math.radians(track.spin.iloc[-1]) == pytest.approx(-arm * impulse / inertia, rel=1e-6)
+
+
 def test_a_detector_starts_the_door_for_the_player_alone_and_stops_it():
     eye = {"name": "eye", "at": [40, -90], "shape": {"box": [120, 60]}}
     rules = [

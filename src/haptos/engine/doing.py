@@ -8,12 +8,14 @@ import numpy as np
 
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records import Records
-from haptos.engine.records.codes import DEEDS
+from haptos.engine.records.codes import DEEDS, TAKES_BODY
 from haptos.engine.records.state_records import DEED
 from haptos.errors import CueError
 from haptos.level.deeds import Deed
 from haptos.level.names import did_you_mean
 
+# A way that ends this little after a tick ends in it, in ticks.
+ROUNDING = 1e-6
 NO_DEEDS: Records = np.zeros(0, dtype=DEED)
 
 
@@ -30,10 +32,18 @@ def deed_rows(compiled: CompiledLevel, deeds: Iterable[tuple[int, Deed]]) -> Rec
     CueError
         If a hand or a shove names something that is no loose body.
     """
-    rows = [
-        (tick, int(DEEDS[deed.what]), _row_of(compiled, deed), deed.x, deed.y, deed.time or 0.0) for tick, deed in deeds
+    made = [
+        (tick, int(DEEDS[deed.what]), _row_of(compiled, deed), 0, deed.x, deed.y, deed.time or 0.0)
+        for tick, deed in deeds
     ]
-    return np.array(sorted(rows, key=lambda row: row[0]), dtype=DEED) if rows else NO_DEEDS
+    if not made:
+        return NO_DEEDS
+    rows: Records = np.array(sorted(made, key=lambda row: row[0]), dtype=DEED)
+    hands = rows[rows["what"] == TAKES_BODY]
+    ends = hands["tick"] + np.ceil(hands["time"] * compiled.level.world.tick_rate - ROUNDING).astype(np.int64)
+    hands["onward"][:-1] = (ends[:-1] == hands["tick"][1:]) & (hands["row"][:-1] == hands["row"][1:])
+    rows["onward"][rows["what"] == TAKES_BODY] = hands["onward"]
+    return rows
 
 
 def _row_of(compiled: CompiledLevel, deed: Deed) -> int:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
 from haptos.engine.bundling import Bundles, bundles_of, tables_of
-from haptos.engine.compiling.kernels import KernelCall
+from haptos.engine.compiling.kernels import Form, KernelCall
 from haptos.engine.doing import NO_DEEDS
 from haptos.engine.records import Records
 from haptos.engine.records.bundles import Core
@@ -22,6 +22,7 @@ from haptos.engine.records.recording import Recording
 from haptos.engine.records.state import MOST_WAITING, State, World
 from haptos.errors import LevelError
 from haptos.level.control_bits import CONTROLS
+from haptos.level.level import Level
 
 # A kernel is called for so many ticks at most: if their events need more room than there is, all of them run again.
 STRETCH = 32768
@@ -200,7 +201,16 @@ def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], f
     arguments = (
         *bundles, np.zeros(0, dtype=np.uint8), NO_DEEDS, recording.track, recording.scores, recording.flights, flown,
     )  # fmt: skip
-    return KernelCall(KERNEL, f"advance-{tables.capabilities}", arguments)
+    name = f"advance-{tables.capabilities}"
+    forms = compiled.level.once(_forms)
+    if name not in forms:
+        forms[name] = Form(name, arguments)
+    return KernelCall(KERNEL, name, arguments, form=forms[name])
+
+
+def _forms(_level: Level) -> dict[str, Form]:
+    """Return what the calls of a level's kernel have in common, by its name: none so far."""
+    return {}
 
 
 def _stopped(compiled: CompiledLevel, state: State) -> LevelError:

@@ -136,6 +136,15 @@ def warm_up(stirred: Any, number: int) -> None:
 
 
 @leaf
+def forget_impulses(stirred: Any, number: int) -> None:
+    """Begin a step, or what is left of one, without those of the step before."""
+    pair = stirred.pairs[number]
+    pair.rubs = 0.0
+    for place in range(pair.points):
+        stirred.points[2 * number + place].normal = 0.0
+
+
+@leaf
 def _goal(laws: Any, point: Any, size: float, soft: int) -> tuple[float, float]:
     """Return the velocity that is asked for along the normal, and the share of the impulse that is given way to."""
     if point.gap > OPEN * size:

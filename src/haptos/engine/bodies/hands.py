@@ -31,6 +31,7 @@ def handle(stirred: Any, core: Any, moving: Any, deed: Any) -> None:
     adopt_bodies(stirred, moving, now)
     if deed.what == TAKES_BODY:
         take_in_hand(stirred, core.journal, core.player, deed.row, deed.x, deed.y, now, deed.time)
+        stirred.hand[0].onward = deed.onward
     else:
         shove(stirred, core.journal, core.player, deed.row, deed.x, deed.y, now)
 
@@ -39,18 +40,31 @@ def handle(stirred: Any, core: Any, moving: Any, deed: Any) -> None:
 def take_in_hand(
     stirred: Any, journal: Any, player: Any, row: int, to_x: float, to_y: float, begin: float, time: float
 ) -> None:
-    """Take hold of a body, to bring it to a place within a time."""
+    """Take hold of a body, to bring it to a place within a time; who holds it already goes on with it."""
     hand, body = stirred.hand[0], stirred.partakers[row]
     if not body.there:
         say_of(stirred, journal, player, HANDS, begin, row, NO_PIECE, math.nan, LOSES)
         return
-    if hand.acts:
-        say_of(stirred, journal, player, HANDS, begin, hand.body, NO_PIECE, math.nan, LET_GO)
+    from_x, from_y = body.x, body.y
+    if hand.acts and hand.body == row:
+        from_x, from_y = _place_of(hand, begin)
+    else:
+        if hand.acts:
+            say_of(stirred, journal, player, HANDS, begin, hand.body, NO_PIECE, math.nan, LET_GO)
+        say_of(stirred, journal, player, HANDS, begin, row, NO_PIECE, math.nan, TAKES)
     hand.acts, hand.body = 1, row
-    hand.from_x, hand.from_y, hand.to_x, hand.to_y = body.x, body.y, to_x, to_y
+    hand.from_x, hand.from_y, hand.to_x, hand.to_y = from_x, from_y, to_x, to_y
     hand.begin, hand.end = begin, begin + time
     wake(stirred, row)
-    say_of(stirred, journal, player, HANDS, begin, row, NO_PIECE, math.nan, TAKES)
+
+
+@leaf
+def _place_of(hand: Any, t: float) -> tuple[float, float]:
+    """Return where on its way the hand is at a time."""
+    share = 1.0
+    if hand.end > hand.begin:
+        share = min(max((t - hand.begin) / (hand.end - hand.begin), 0.0), 1.0)
+    return hand.from_x + share * (hand.to_x - hand.from_x), hand.from_y + share * (hand.to_y - hand.from_y)
 
 
 @leaf
@@ -60,11 +74,8 @@ def draw_in_hand(stirred: Any, laws: Any, step: float, now: float) -> None:
     if not hand.acts:
         return
     body = stirred.partakers[hand.body]
-    share = 1.0
-    if hand.end > hand.begin:
-        share = min(max((now - hand.begin) / (hand.end - hand.begin), 0.0), 1.0)
-    x, y = hand.from_x + share * (hand.to_x - hand.from_x), hand.from_y + share * (hand.to_y - hand.from_y)
-    going = 1.0 / (hand.end - hand.begin) if hand.end > hand.begin and share < 1.0 else 0.0
+    x, y = _place_of(hand, now)
+    going = 1.0 / (hand.end - hand.begin) if hand.begin < hand.end and now < hand.end else 0.0
     vx, vy = going * (hand.to_x - hand.from_x), going * (hand.to_y - hand.from_y)
     # A spring that is stepped implicitly; what pulls the body down is held, too.
     omega = 2.0 * math.pi * FREQUENCY
@@ -88,15 +99,12 @@ def end_hand(stirred: Any, journal: Any, player: Any, end: float) -> None:
     if not hand.acts:
         return
     body = stirred.partakers[hand.body]
-    share = 1.0
-    if hand.end > hand.begin:
-        share = min((end - hand.begin) / (hand.end - hand.begin), 1.0)
-    x, y = hand.from_x + share * (hand.to_x - hand.from_x), hand.from_y + share * (hand.to_y - hand.from_y)
+    x, y = _place_of(hand, end)
     away = math.sqrt((body.x - x) ** 2 + (body.y - y) ** 2)
     if not body.there or away > OUT_OF_REACH * body.size:
         hand.acts = 0
         say_of(stirred, journal, player, HANDS, end, hand.body, NO_PIECE, away, LOSES)
-    elif end >= hand.end - 1e-9:
+    elif end >= hand.end - 1e-9 and not hand.onward:
         hand.acts = 0
         say_of(stirred, journal, player, HANDS, end, hand.body, NO_PIECE, away, LET_GO)
 

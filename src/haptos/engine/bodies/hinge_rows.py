@@ -88,10 +88,12 @@ def begin_hinges(stirred: Any, step: float) -> None:
     """Begin a step: what the hold asks for, and the impulses of the step before."""
     for number in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
-        if not pin.there:
+        a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
+        bodies = stirred.loose.bodies.shape[0]
+        pin.active = 1 if pin.there and (b.awake or (hinge.first < bodies and a.awake)) else 0
+        if not pin.active:
             continue
         place_hinge(stirred, number)
-        a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
         turned = b.angle - a.angle - pin.reference
         spin = b.spin - a.spin
         pin.motor, pin.limit = 0.0, 0.0
@@ -116,6 +118,17 @@ def begin_hinges(stirred: Any, step: float) -> None:
 
 
 @leaf
+def hold_again(stirred: Any, row: int) -> None:
+    """Let the hinges of a body that was asleep hold from now on, though they have given nothing yet."""
+    for number in range(stirred.hinges.shape[0]):
+        pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
+        if pin.there and not pin.active and (hinge.first == row or hinge.second == row):
+            pin.active, pin.soft = 1, 0
+            pin.x, pin.y, pin.motor, pin.limit = 0.0, 0.0, 0.0, 0.0
+            place_hinge(stirred, number)
+
+
+@leaf
 def apart(a: Any, b: Any, pin: Any) -> tuple[float, float]:
     """Return how far the two ends of a pin are apart."""
     return b.x + pin.second_x - a.x - pin.first_x, b.y + pin.second_y - a.y - pin.first_y
@@ -134,7 +147,7 @@ def draw_hinges(stirred: Any, laws: Any, step: float) -> None:
     """The first pass: motor, limits, and the pin as it will be after the step."""
     for number in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
-        if not pin.there:
+        if not pin.active:
             continue
         a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
         _turn_to_speed(a, b, pin, hinge, step)
@@ -157,7 +170,7 @@ def _draw_softly(stirred: Any, laws: Any) -> None:
         found = False
         for number in range(stirred.hinges.shape[0]):
             pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
-            if not pin.there or not pin.soft:
+            if not pin.active or not pin.soft:
                 continue
             found = True
             a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
@@ -190,7 +203,7 @@ def relax_hinges(stirred: Any, keeps: int) -> None:
     """Let the two ends of no pin part; what that takes may be kept, to begin the next step with."""
     for number in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
-        if not pin.there:
+        if not pin.active:
             continue
         a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
         vx, vy = _velocity(a, b, pin)
@@ -205,7 +218,7 @@ def settle_hinges(stirred: Any, laws: Any, step: float) -> None:
     """The second pass: motor and limits, and the pin, at the pose after the step."""
     for number in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[number], stirred.loose.hinges[number]
-        if not pin.there:
+        if not pin.active:
             continue
         place_hinge(stirred, number)
         a, b = stirred.partakers[hinge.first], stirred.partakers[hinge.second]
@@ -219,7 +232,7 @@ def settle_hinges(stirred: Any, laws: Any, step: float) -> None:
 def _any_soft(stirred: Any) -> bool:
     """Whether any pin is soft, as those of chains are."""
     for number in range(stirred.hinges.shape[0]):
-        if stirred.hinges[number].there and stirred.hinges[number].soft:
+        if stirred.hinges[number].active and stirred.hinges[number].soft:
             return True
     return False
 
@@ -229,7 +242,9 @@ def note_torques(stirred: Any, time: float) -> None:
     """Write the torque that each motor has given in a tick, on the average."""
     for number in range(stirred.hinges.shape[0]):
         pin = stirred.hinges[number]
-        pin.torque, pin.told = pin.told / time, 0.0
+        # Who sleeps is held as before.
+        if pin.active:
+            pin.torque, pin.told = pin.told / time, 0.0
 
 
 @leaf

@@ -24,11 +24,12 @@ HELD_FAST = 0.05
 def hold_pinned(stirred: Any, number: int) -> None:
     """Take off from the rows of a pair, as they lie now, what the pins of the two hold."""
     pair = stirred.pairs[number]
+    a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
     one, other = stirred.points[2 * number], stirred.points[2 * number + 1]
     first, second, mutual, along = 0.0, 0.0, 0.0, 0.0
     for index in range(stirred.hinges.shape[0]):
         pin, hinge = stirred.hinges[index], stirred.loose.hinges[index]
-        if not pin.there:
+        if not pin.active:
             continue
         x, y = _pin_velocity(stirred, pin, hinge, pair, one, pair.nx, pair.ny)
         ax, ay = answer(pin, x, y)
@@ -41,17 +42,32 @@ def hold_pinned(stirred: Any, number: int) -> None:
         x, y = _pin_velocity(stirred, pin, hinge, pair, pair, -pair.ny, pair.nx)
         ax, ay = answer(pin, x, y)
         along += ax * x + ay * y
-    one.across = _left(one.across, first)
-    pair.along = _left(pair.along, along)
+    one.across = _left(a, b, one, pair.nx, pair.ny, first)
+    pair.along = _left(a, b, pair, -pair.ny, pair.nx, along)
     if pair.points == 2:
-        other.across = _left(other.across, second)
+        other.across = _left(a, b, other, pair.nx, pair.ny, second)
         pair.mutual -= mutual
 
 
 @leaf
-def _left(free: float, held: float) -> float:
-    """Return what is left of how far something gives way: nothing, as infinitely little, where it is held fast."""
-    return free - held if free - held > HELD_FAST * free else 0.0
+def _left(a: Any, b: Any, arms: Any, x: float, y: float, held: float) -> float:
+    """Return how far two give way along a direction where pins hold on to them; who is held fast does not at all."""
+    own, its = arms.first_x * y - arms.first_y * x, arms.second_x * y - arms.second_y * x
+    pinned, free = 0.0, 0.0
+    gives = a.light + a.nimble * own * own
+    if a.jointed:
+        pinned += gives
+    else:
+        free += gives
+    gives = b.light + b.nimble * its * its
+    if b.jointed:
+        pinned += gives
+    else:
+        free += gives
+    left = max(pinned - held, 0.0)
+    if free == 0.0 and left <= HELD_FAST * pinned:
+        return 0.0
+    return free + left
 
 
 @leaf

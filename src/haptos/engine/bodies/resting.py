@@ -32,6 +32,7 @@ def wake(stirred: Any, row: int) -> None:
     if not body.awake:
         body.awake = 1
         body.stirred = 1
+        body.woke = stirred.tally[0].begin + stirred.tally[0].time
     body.still = 0.0
     body.mark_x, body.mark_y, body.mark_angle = body.x, body.y, body.angle
 
@@ -163,11 +164,13 @@ def _is_stalled(stirred: Any, number: int) -> bool:
 
 
 @leaf
-def say_woken(stirred: Any, journal: Any, player: Any, begin: float) -> None:
+def say_woken(stirred: Any, journal: Any, player: Any) -> None:
     """Say who was woken in this tick."""
     for row in range(stirred.loose.bodies.shape[0]):
         body = stirred.partakers[row]
         moves = abs(body.vx) + abs(body.vy) + abs(body.spin) * body.reach > SLOW * body.size
         if body.stirred == 1 or (body.stirred == UNTOLD_YET and moves):
             body.stirred = 0
-            say_of(stirred, journal, player, WAKES, begin, row, NO_PIECE, math.nan, 0.0)
+            # What the player did at the end of a tick is told in the next one.
+            t = max(body.woke, stirred.tally[0].begin)
+            say_of(stirred, journal, player, WAKES, t, row, NO_PIECE, math.nan, 0.0)

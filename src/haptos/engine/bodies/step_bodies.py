@@ -13,7 +13,7 @@ from __future__ import annotations
 from typing import Any
 
 from haptos.engine.bodies.body_pulls import pull_bodies
-from haptos.engine.bodies.contact_rows import HARD, SLOP, SOFT, place_rows, press_rows, warm_up
+from haptos.engine.bodies.contact_rows import HARD, SLOP, SOFT, forget_impulses, place_rows, press_rows, warm_up
 from haptos.engine.bodies.hands import draw_in_hand, end_hand
 from haptos.engine.bodies.hinge_rows import begin_hinges, draw_hinges, note_torques, settle_hinges
 from haptos.engine.bodies.pair_store import begin_pairs, first_pair, keep_asleep
@@ -23,6 +23,7 @@ from haptos.engine.bodies.patches import MARGIN
 from haptos.engine.bodies.player_feet import begin_foot, press_down, rest_on
 from haptos.engine.bodies.player_push import brace, drive_feet, give_way, place_player, share_push, stir_near
 from haptos.engine.bodies.resting import UNTOLD_YET, fall_asleep, say_woken, wake, wake_touching
+from haptos.engine.bodies.rousing import wake_moved
 from haptos.engine.bodies.story import tell_lost_pairs, tell_pairs, tell_supports
 from haptos.engine.bodies.strikes import find_eager, go_through_step, look_at_fast
 from haptos.engine.bodies.throwing import throw_bodies
@@ -40,6 +41,7 @@ def step_bodies(
     world, player, journal = core.world, core.player, core.journal
     loose, tally = stirred.loose, stirred.tally[0]
     laws = loose.laws[0]
+    tally.time, tally.begin = 0.0, begin
     slept = tally.begun != 0 and tally.awake == 0 and tally.known == player.stirs
     if not slept:
         adopt_bodies(stirred, moving, begin)
@@ -67,7 +69,6 @@ def step_bodies(
     _wake_met(stirred, time)
     share_push(stirred, core)
     _begin_loads(stirred)
-    tally.time, tally.begin = 0.0, begin
     begin_foot(stirred)
     for _ in range(laws.substeps):
         _go_through(stirred, laws, core, felt, begin)
@@ -79,7 +80,8 @@ def step_bodies(
     tell_supports(stirred, journal, player, begin, end)
     throw_bodies(stirred, core, felt, launches, end)
     end_hand(stirred, journal, player, end)
-    say_woken(stirred, journal, player, begin)
+    wake_moved(stirred)
+    say_woken(stirred, journal, player)
     fall_asleep(stirred, journal, player, time, end)
     tell_flights(stirred, moving, begin, end)
     tally.begun = 1
@@ -115,10 +117,12 @@ def _go_through(stirred: Any, laws: Any, core: Any, felt: Any, begin: float) -> 
         pair = stirred.pairs[number]
         if _takes_part(pair):
             if pair.cap >= 0.0:
-                for place in range(pair.points):
-                    stirred.points[2 * number + place].normal = 0.0
+                forget_impulses(stirred, number)
             else:
                 warm_up(stirred, number)
+        elif pair.eager:
+            # An impact begins from nothing: what was given in the step before is not given again.
+            forget_impulses(stirred, number)
     # What the player presses on, and what it pushes, comes before what holds that.
     press_down(stirred, laws, core)
     rest_on(stirred, laws, core)

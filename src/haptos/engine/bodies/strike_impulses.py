@@ -11,7 +11,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from haptos.engine.bodies.contact_rows import ROUNDING, closing_at, push_at, rub, two_at_once
+from haptos.engine.bodies.at_stops import stop_at_limit
+from haptos.engine.bodies.contact_rows import ROUNDING, closing_at, place_rows, push_at, rub, two_at_once
 from haptos.engine.bodies.hinge_rows import OF_IMPACT, relax_hinges
 from haptos.engine.bodies.pinned import hold_pinned
 from haptos.engine.compiling.contract import leaf
@@ -55,12 +56,17 @@ def strike(stirred: Any, number: int, left: float) -> None:
     nx, ny = pair.nx, pair.ny
     _give_back(a, left, -1.0)
     _give_back(b, left, -1.0)
-    before, pinned = pair.impulse, a.jointed != 0 or b.jointed != 0
+    before, pinned, close = pair.impulse, a.jointed != 0 or b.jointed != 0, closed(stirred, pair)
+    light, nimble, its_light, its_nimble = a.light, a.nimble, b.light, b.nimble
     if pinned:
         # What the pins still lack is no part of the impact.
         for _ in range(ROUNDS):
             relax_hinges(stirred, OF_IMPACT)
-    close = closed(stirred, pair)
+        if stop_at_limit(stirred, number, pair.first, -1.0, close):
+            a.light, a.nimble = 0.0, 0.0
+        if stop_at_limit(stirred, number, pair.second, 1.0, close):
+            b.light, b.nimble = 0.0, 0.0
+        place_rows(stirred, number)
     one = stirred.points[2 * number]
     one.closing = closing_at(a, b, one, nx, ny)
     other_closing, both = 0.0, False
@@ -78,13 +84,16 @@ def strike(stirred: Any, number: int, left: float) -> None:
         given = _press_apart(stirred, number, both, close, bounces)
         if pair.friction > 0.0 and given > 0.0:
             rub(pair, a, b, pair.friction * given, 0.0)
+    if pinned:
+        a.light, a.nimble, b.light, b.nimble = light, nimble, its_light, its_nimble
+        place_rows(stirred, number)
     _give_back(a, left, 1.0)
     _give_back(b, left, 1.0)
     set_mid_velocity(a, left)
     set_mid_velocity(b, left)
     if pinned:
         for index in range(stirred.hinges.shape[0]):
-            if stirred.hinges[index].there:
+            if stirred.hinges[index].active:
                 set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].second], left)
                 if stirred.loose.hinges[index].first < stirred.loose.bodies.shape[0]:
                     set_mid_velocity(stirred.partakers[stirred.loose.hinges[index].first], left)

@@ -16,6 +16,7 @@ from haptos.engine.bodies.contact_rows import closing_at, place_rows
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.pairing import look_anew
 from haptos.engine.bodies.patches import GOES_FAR
+from haptos.engine.bodies.rousing import rouse
 from haptos.engine.bodies.strike_impulses import CLOSED, closed, set_mid_velocity, strike
 from haptos.engine.bodies.sweeping import turn
 from haptos.engine.compiling.contract import leaf
@@ -129,6 +130,8 @@ def go_through_step(stirred: Any, felt: Any, laws: Any, step: float, rest: float
             # What turns comes to it in steps, as those of Newton's method.
             _foresee(stirred, laws, which)
             continue
+        rouse(stirred, pair.first, left)
+        rouse(stirred, pair.second, left)
         strike(stirred, which, left)
         for row in (pair.first, pair.second):
             if row < bodies and goes_far(stirred.partakers[row], left + rest):

@@ -28,6 +28,7 @@ def leaf(function: Function) -> Function:
       the compiler drop what stands below it; joined to another condition by `and`, or about a field of a bundle, it
       does not.
     - It may return numbers, rows, and tuples of them, but no record.
+    - It takes bundles, NamedTuples that come with a kernel's arguments, and makes none: each is one address.
     - A number that stays the same and is handed on as an argument is a `constant`, or every plain integer would make
       another machine code of the function that takes it.
     - It never raises. Where Python would, compiled code goes on: division of plain floats by zero gives infinity or

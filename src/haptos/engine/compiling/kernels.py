@@ -48,6 +48,35 @@ def is_interpreted() -> bool:
     return os.environ.get("HAPTOS_INTERPRET", "") not in ("", "0")
 
 
+class Form:
+    """What the calls of a kernel with arguments of one layout have in common.
+
+    Parameters
+    ----------
+    name : str
+        Of the kernel and its sort.
+    arguments : tuple
+        Of any of them.
+
+    Attributes
+    ----------
+    key : str
+        The kernel's name, and a digest of the layout of its arguments.
+    """
+
+    def __init__(self, name: str, arguments: tuple[Any, ...]) -> None:
+        layout = layout_of(arguments)
+        self.key = f"{name}-{hashlib.sha256(layout.encode()).hexdigest()[:12]}"
+        self._arguments = arguments
+        self._places: dict[tuple[int, ...], int] = {}
+
+    def place_of(self, way: tuple[int, ...]) -> int:
+        """Return where the words of an argument begin, or of a part of one."""
+        if way not in self._places:
+            self._places[way] = place_of(self._arguments, way)
+        return self._places[way]
+
+
 class Pointed(NamedTuple):
     """An array that a call points to: where it lies, how long a row is, how many there are, and which word says so."""
 
@@ -70,6 +99,9 @@ class KernelCall:
         Of the kernel and its sort: ``advance-side-plain``.
     arguments : tuple
         As `packing.words_of` takes them. The call keeps them alive.
+    interpreted : bool, optional
+    form : Form, optional
+        Of other calls of the kernel with arguments of the same layout.
 
     Examples
     --------
@@ -86,17 +118,17 @@ class KernelCall:
     """
 
     def __init__(
-        self, function: Callable[..., Any] | str, name: str, arguments: tuple[Any, ...], interpreted: bool | None = None
-    ) -> None:
+        self, function: Callable[..., Any] | str, name: str, arguments: tuple[Any, ...],
+        interpreted: bool | None = None, form: Form | None = None,
+    ) -> None:  # fmt: skip
         self._function, self.name = function, name
         self.arguments = list(arguments)
         self.interpreted = is_interpreted() if interpreted is None else interpreted
+        self.form = form or Form(name, arguments)
         if self.interpreted:
             self._readable: Any = [readable(argument) for argument in arguments]
             return
-        words = [words_of(argument) for argument in arguments]
-        self.first = np.cumsum([0, *map(len, words)]).tolist()
-        self.words = np.array([word for part in words for word in part], dtype=np.uint64)
+        self.words = np.array(words_of(arguments), dtype=np.uint64)
         self._address = self.words.ctypes.data
         self._enter: Callable[[int], int] | None = None
         self._pointed: dict[tuple[int, ...], Pointed] = {}
@@ -116,7 +148,8 @@ class KernelCall:
         if self.interpreted:
             self._readable[number] = readable(argument)
             return
-        self.words[self.first[number] : self.first[number + 1]] = words_of(argument)
+        words, place = words_of(argument), self.form.place_of((number,))
+        self.words[place : place + len(words)] = words
 
     def point(self, way: tuple[int, ...], array: np.ndarray[Any, Any], row: int) -> None:
         """Call with an array from a row on, which for the array of last time takes no more than two words.
@@ -134,7 +167,7 @@ class KernelCall:
             return
         last = self._pointed.get(way)
         if last is None or last.array is not array:
-            word = place_of(self.arguments, way) if last is None else last.word
+            word = self.form.place_of(way)
             last = self._pointed[way] = Pointed(array, array.ctypes.data, array.strides[0], len(array), word)
         self.words[last.word] = last.place + row * last.stride
         self.words[last.word + 1] = last.rows - row
@@ -153,8 +186,7 @@ class KernelCall:
     @property
     def key(self) -> str:
         """The kernel's name, and a digest of the layout of its arguments."""
-        layout = layout_of(tuple(self.arguments))
-        return f"{self.name}-{hashlib.sha256(layout.encode()).hexdigest()[:12]}"
+        return self.form.key
 
     def needs_compiling(self) -> bool:
         """Whether the first call will compile, which takes some seconds."""

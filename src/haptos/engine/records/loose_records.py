@@ -77,6 +77,7 @@ PARTAKER = np.dtype(
         *((name, "f8") for name in ("ax", "ay", "slows", "unwinds")),  # what acts on it in this tick
         *((name, "f8") for name in ("told_vx", "told_vy", "told_spin", "told_t")),  # what its flight was told
         *((name, "f8") for name in ("mark_x", "mark_y", "mark_angle", "still")),  # since when it rests, and where
+        ("woke", "f8"),  # when it was woken
         *((name, "f8") for name in ("x0", "y0", "x1", "y1")),  # the box of where it comes to be in this tick
         *((name, "f8") for name in ("reach", "peak", "fell", "landed", "land_x", "land_y", "level")),
         *((name, "i8") for name in ("row", "mover", "layer", "island", "touched", "grounded")),
@@ -140,6 +141,7 @@ PINNED = np.dtype(
         *((name, "f8") for name in ("axial", "k11", "k12", "k22", "lever", "lean")),
         *((name, "f8") for name in ("reference", "turned", "spin", "torque", "anchor_x", "anchor_y")),
         ("there", "i8"),
+        ("active", "i8"),  # whether any of its two is awake
         ("soft", "i8"),
     ]
 )
@@ -147,7 +149,7 @@ PINNED = np.dtype(
 # What carries a body along a way: the hand of a cue.
 HAND = np.dtype(
     [
-        *((name, "i8") for name in ("body", "acts")),
+        *((name, "i8") for name in ("body", "acts", "onward")),
         *((name, "f8") for name in ("from_x", "from_y", "to_x", "to_y", "begin", "end", "px", "py")),
     ]
 )

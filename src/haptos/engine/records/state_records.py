@@ -139,7 +139,13 @@ POSE = np.dtype(
 )
 
 # What a cue does before a tick: to the player, or to the body in a row.
-DEED = np.dtype([*((name, "i8") for name in ("tick", "what", "row")), *((name, "f8") for name in ("x", "y", "time"))])
+# `onward` is whether a hand keeps hold at the end of its way, since it then goes another one with the same body.
+DEED = np.dtype(
+    [
+        *((name, "i8") for name in ("tick", "what", "row", "onward")),
+        *((name, "f8") for name in ("x", "y", "time")),
+    ]
+)
 
 # Of what makes pieces: when it makes the next, how many times it was to, how many of its kind there were (noted with
 # the first that makes this kind), and which slot it filled last.
