@@ -10,10 +10,12 @@ import pytest
 import shapely
 from hypothesis import assume, given, reject, settings
 from hypothesis import strategies as st
+from scipy.interpolate import CubicSpline
 
 import haptos
 from haptos.engine.build.compile_level import compile_level
 from haptos.engine.report.piece_poses import pose_tables_of
+from haptos.geometry.splines import Spline
 from haptos.geometry.ways import way_of
 from haptos.level.routes import Route
 
@@ -102,6 +104,17 @@ def test_straight_ways_are_gone_along_evenly(stops, t, speed):
     expected = line.interpolate(min(gone, 2 * line.length - gone))
     offset = pose_tables_of(level).own_motion(0, [t]).offset[0]
     assert offset == pytest.approx([expected.x, expected.y], abs=1e-6)
+
+
+@given(st.lists(st.tuples(st.floats(0.1, 5), *[st.floats(-100, 100)] * 2), min_size=3, max_size=12), st.booleans())
+def test_a_spline_is_the_one_of_another_library(steps, closed):
+    at, points = np.cumsum([step for step, *_ in steps]), np.array([place for _, *place in steps])
+    if closed:
+        points[-1] = points[0]
+    own, other = Spline(at, points, closed=closed), CubicSpline(at, points, bc_type="periodic" if closed else "natural")
+    t = np.linspace(at[0], at[-1], 60).reshape(4, 15)
+    assert own(t) == pytest.approx(other(t), abs=1e-7)
+    assert own.slope(t) == pytest.approx(other(t, 1), abs=1e-7)
 
 
 @settings(max_examples=60)

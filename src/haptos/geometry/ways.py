@@ -12,11 +12,13 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.geometry.splines import Spline
 from haptos.level.routes import Route
 
 Floats = NDArray[np.float64]
@@ -154,28 +156,20 @@ def _curves(route: Route) -> list[tuple[Floats, float]]:
     """Return the knots and the length of each leg of a smooth route; nothing for a straight one."""
     if route.curve == "straight":
         return []
-    from scipy.interpolate import CubicSpline
-
     points = np.array(route.stops if route.mode != "loop" else (*route.stops, route.stops[0]))
     steps = np.hypot(*np.diff(points, axis=0).T)
     # The root of the distance as parameter keeps the curve from swinging out where stops are close together.
-    spline = CubicSpline(
-        np.concatenate(([0.0], np.cumsum(np.sqrt(steps)))), points,
-        bc_type="periodic" if route.mode == "loop" else "natural",
-    )  # fmt: skip
-    return [_evenly(spline, begin, end) for begin, end in zip(spline.x[:-1], spline.x[1:], strict=True)]
+    spline = Spline(np.concatenate(([0.0], np.cumsum(np.sqrt(steps)))), points, closed=route.mode == "loop")
+    return [_evenly(spline, begin, end) for begin, end in pairwise(spline.at.tolist())]
 
 
-def _evenly(spline: object, begin: float, end: float) -> tuple[Floats, float]:
+def _evenly(spline: Spline, begin: float, end: float) -> tuple[Floats, float]:
     """Return knots at equal distances along one leg of a spline, and its length."""
-    from scipy.interpolate import CubicSpline
-
-    assert isinstance(spline, CubicSpline)
     nodes, weights = np.polynomial.legendre.leggauss(8)
     edges = np.linspace(begin, end, MEASURES + 1)
     half = (edges[1] - edges[0]) / 2
     middles = (edges[1:] + edges[:-1]) / 2
-    speed = np.hypot(*spline(middles[:, None] + half * nodes, 1).T).T
+    speed = np.hypot(*spline.slope(middles[:, None] + half * nodes).T).T
     lengths = np.concatenate(([0.0], np.cumsum((speed * weights).sum(axis=1) * half)))
     wanted = np.linspace(0.0, lengths[-1], PIECES + 1)
     u = np.interp(wanted, lengths, edges)
@@ -184,9 +178,9 @@ def _evenly(spline: object, begin: float, end: float) -> tuple[Floats, float]:
         cell = np.clip(np.searchsorted(edges, u, side="right") - 1, 0, MEASURES - 1)
         span = (u - edges[cell]) / 2
         inner = edges[cell][:, None] + span[:, None] * (1.0 + nodes)
-        reached = lengths[cell] + (np.hypot(*spline(inner, 1).T).T * weights).sum(axis=1) * span
-        u = np.clip(u - (reached - wanted) / np.maximum(np.hypot(*spline(u, 1).T), 1e-300), begin, end)
-    tangent = spline(u, 1)
+        reached = lengths[cell] + (np.hypot(*spline.slope(inner).T).T * weights).sum(axis=1) * span
+        u = np.clip(u - (reached - wanted) / np.maximum(np.hypot(*spline.slope(u).T), 1e-300), begin, end)
+    tangent = spline.slope(u)
     size = np.hypot(*tangent.T)
     # Where a curve goes straight back it has no direction, and stands.
     tangent *= np.where(size > STANDS * size.max(), lengths[-1] / PIECES / np.maximum(size, 1e-300), 0.0)[:, None]
