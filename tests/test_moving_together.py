@@ -12,6 +12,7 @@ import haptos
 from haptos.demo import demo_file
 from tests.test_movers import BODY, FLOOR, RIDE, shaft, shuttled
 
+G = 1800.0
 UP = {"stops": [[0, 0], [0, 900]], "speed": 90}
 BODIES = [{"box": [14, 28]}, {"capsule": [14, 28]}, {"circle": 14}]
 
@@ -23,6 +24,34 @@ def test_a_trampoline_on_a_lift_throws_relative_to_it():
     assert thrown.amount == pytest.approx(400)
     after = run.track.iloc[thrown.tick]
     assert after.vy == pytest.approx(400 + 90 - 1800 * (after.t - thrown.t), rel=1e-9)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 240])
+@pytest.mark.parametrize("shape", [{"box": [14, 28]}, {"box": [30, 28]}])
+def test_who_is_lowered_onto_bouncy_ground_is_thrown_back(rate, shape):
+    # It stands on a narrow lift that goes down between two pads.
+    pad = {"shape": {"box": [18, 16]}, "surface": {"restitution": 0.7}}
+    lift = {
+        "at": [0, 96],
+        "shape": {"box": [8, 8]},
+        "route": {"stops": [[0, 0], [0, -150]], "speed": 200, "mode": "once"},
+    }
+    level = haptos.Level(
+        world={"gravity": [0, -G], "tick_rate": rate}, player={"at": [0, 114], "shape": shape},
+        pieces=[
+            {"name": "left", "at": [-14, -8], **pad},
+            {"name": "right", "at": [14, -8], **pad},
+            {"name": "lift", **lift},
+        ],
+    )  # fmt: skip
+    run = haptos.simulate(level, "wait 1 s")
+    apex = run.events[run.events.event == "apex"].iloc[0]
+    touch = run.events[(run.events.event == "touch") & (run.events.piece != "lift")].iloc[0]
+    assert touch.t == pytest.approx(0.5, abs=1e-9)
+    assert touch.amount == pytest.approx(200, abs=1e-6)
+    assert apex.t == pytest.approx(0.5 + 140 / G, abs=1e-9)
+    assert apex.amount == pytest.approx(140**2 / (2 * G), abs=1e-6)
+    assert run.track.x.abs().max() == 0.0
 
 
 def test_a_belt_on_a_lift_goes_at_the_sum_of_both():

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from haptos.engine.build.route_bounds import fastest_on, hardest_on, turnable_way
+from haptos.engine.records import Records
 from haptos.geometry.outlines import Body
 from haptos.geometry.placement import Placement, spin_pivot
 from haptos.geometry.ways import Way, way_of
@@ -204,22 +205,22 @@ class Motions:
         piece, origin = self.resolved.pieces[index], self.origins[index]
         route, spin = piece.facet("route"), piece.facet("spin")
         way = None if route is None else self.way(piece, route)
-        low, high, speed, turning, accel = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0
+        low, high, far, speed, turning, accel = np.zeros(2), np.zeros(2), 0.0, 0.0, 0.0, 0.0
         if route is not None and way is not None:
             corners = np.vstack((np.array(route.stops), way.knots[:, :2]))
-            low, high = corners.min(axis=0), corners.max(axis=0)
+            low, high, far = corners.min(axis=0), corners.max(axis=0), float(np.hypot(*corners.T).max())
             speed, turning = fastest_on(way, route.ease, route.turns)
             accel = hardest_on(way, route.ease)
         if spin is not None:
             arm = float(np.hypot(*spin_pivot(piece)))
-            low, high = low - 2.0 * arm, high + 2.0 * arm
+            low, high, far = low - 2.0 * arm, high + 2.0 * arm, far + 2.0 * arm
             speed += (2.0 * turning + math.radians(abs(spin.speed))) * arm
             turning += math.radians(abs(spin.speed))
             accel += 2.0 * turning**2 * arm
         if held_by is None:
             low, high = origin + low, origin + high
         elif held_by.turning > 0.0:
-            arm = float(np.hypot(*(origin - self.origins[held_by.index]))) + float(np.hypot(*np.maximum(high, -low)))
+            arm = float(np.hypot(*(origin - self.origins[held_by.index]))) + far
             low, high = held_by.low - arm, held_by.high + arm
             accel += held_by.accel + 2.0 * held_by.turning * speed + 2.0 * held_by.turning**2 * arm
             speed, turning = speed + held_by.speed + held_by.turning * arm, turning + held_by.turning
@@ -269,7 +270,7 @@ class Motions:
             plan = self.plans[numbers[row]]
             origin = self.origins[plan.index]
             if plan.turning > 0.0:
-                radius = radius_of(boxes[row], origin, body)
+                radius = _box_radius(boxes[row], origin, body)
                 reach[row] = np.concatenate((plan.low - radius, plan.high + radius)) - boxes[row]
             else:
                 reach[row] = *(plan.low - origin), *(plan.high - origin)
@@ -305,7 +306,17 @@ class EveryMotion(Motions):
         return way_of(route)
 
 
-def radius_of(box: Floats, origin: Floats, body: Body) -> float:
-    """Return how far a grown outline reaches from a place that it turns about."""
+def radius_of(faces: Records, rounding: float, origin: Floats, body: Body) -> float:
+    """Return how far a grown outline reaches from a place that it turns about, however that is turned."""
+    return float(np.hypot(faces["x"] - origin[0], faces["y"] - origin[1]).max()) + rounding + _spare(body)
+
+
+def _box_radius(box: Floats, origin: Floats, body: Body) -> float:
+    """Return no less than that, of an outline within a box."""
     far = np.maximum(np.abs(box[:2] - origin), np.abs(box[2:] - origin))
-    return float(np.hypot(*far)) + 2.0 * (math.hypot(body.half_width, body.half_height) + body.radius)
+    return float(np.hypot(*far)) + _spare(body)
+
+
+def _spare(body: Body) -> float:
+    """Return by how much more an outline can be grown as it turns."""
+    return 2.0 * (math.hypot(body.half_width, body.half_height) + body.radius)

@@ -235,8 +235,12 @@ def _mark(
         own = obstacles.faces[outline["first"] : outline["first"] + outline["count"]]
         is_sharp = outline["role"] == FLOOR_ROLE
         origin = motions.origins[int(row["piece"])]
-        radius = radius_of(boxes[index], origin, body)
+        radius = radius_of(own, float(outline["radius"]), origin, body)
         row["radius"] = max(row["radius"], radius)
+        if plan is not None:
+            # Who is near is told by distances, which are the same in a level that is turned; the box holds all of them.
+            row["x0"], row["y0"] = np.minimum((row["x0"], row["y0"]), plan.low - radius)
+            row["x1"], row["y1"] = np.maximum((row["x1"], row["y1"]), plan.high + radius)
         if plan is None or plan.turning > 0.0:
             if plan is not None:
                 row["fastest"] = max(row["fastest"], plan.speed + plan.turning * radius)

@@ -55,6 +55,23 @@ def nearest_feature(outline: Any, faces: Any, x: float, y: float) -> tuple[float
 
 
 @leaf
+def feature_touched(outline: Any, faces: Any, x: float, y: float) -> tuple[float, int, float, float]:
+    """Return the same of what is touched there: of a sharp corner, the face that looks the body's way.
+
+    So near, the way from such a corner to the body is no more than rounding.
+    """
+    gap, feature, nx, ny = nearest_feature(outline, faces, x, y)
+    if feature >= 0 or outline.radius > 0.0:
+        return gap, feature, nx, ny
+    following = -1 - feature
+    before = outline.first + (following - outline.first - 1 + outline.count) % outline.count
+    ahead, behind = faces[following], faces[before]
+    if ahead.nx * nx + ahead.ny * ny > behind.nx * nx + behind.ny * ny:
+        return gap, following, ahead.nx, ahead.ny
+    return gap, before, behind.nx, behind.ny
+
+
+@leaf
 def foot_at(
     body: Any, player: Any, outline: Any, faces: Any, feature: int, nx: float, ny: float
 ) -> tuple[float, float, int]:

@@ -138,6 +138,9 @@ def strike(core: Any, felt: Any, floor: Any, ladders: Any, launches: Any, which:
             jump(body, player, journal, player.held, now)
         elif rebound > 0.0:
             leave_support(player, now)
+    elif is_floor and rebound > 0.0 and (ux != 0.0 or uy != 0.0):
+        # It stood, and is thrown off by what came at it.
+        leave_support(player, now)
 
 
 @leaf

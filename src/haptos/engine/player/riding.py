@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from haptos.engine.collision.features import FIXED, ROLLS, foot_on_face, nearest_feature
+from haptos.engine.collision.features import FIXED, ROLLS, feature_touched, foot_on_face
 from haptos.engine.collision.impact import LEVEL
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.compiling.contract import leaf
@@ -111,7 +111,7 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
             steady = steady and moving[number].steady
         if steady or outline.x0 > outline.x1:
             continue
-        gap, feature, nx, ny = nearest_feature(outline, solids.faces, player.x, player.y)
+        gap, feature, nx, ny = feature_touched(outline, solids.faces, player.x, player.y)
         if abs(gap) <= FOLLOWED * core.body.height:
             # Of what stays, the corner at the very end of a face stays the one that is touched.
             if number >= 0 or nx * contact.nx + ny * contact.ny <= LEVEL:
@@ -154,8 +154,11 @@ def stay_on_ride(core: Any, movers: Any) -> None:
 def _go_along(core: Any, movers: Any, moving: Any, which: int) -> None:
     """Leave what is pressed on no faster than that gives way, as it is touched now."""
     player, contact = core.player, core.contacts[which]
-    _, _, nx, ny = nearest_feature(core.solids.outlines[contact.outline], core.solids.faces, player.x, player.y)
-    contact.nx, contact.ny = nx, ny
+    if contact.feature < 0:
+        # Lying on a round corner now, it touches that a little farther round.
+        _, _, nx, ny = feature_touched(core.solids.outlines[contact.outline], core.solids.faces, player.x, player.y)
+        contact.nx, contact.ny = nx, ny
+    nx, ny = contact.nx, contact.ny
     measure_contact(core, movers, moving, which)
     apart = (player.vx - contact.ux) * nx + (player.vy - contact.uy) * ny
     if apart > 0.0:

@@ -75,7 +75,7 @@ def plan_side(
     """Decide whether the body is on the ground, and plan the segment's acceleration."""
     body, player, contacts, segment = core.body, core.player, core.contacts, core.segment
     ground = find_ground(core)
-    if ground < 0 and player.stance == GROUND and player.ground != NO_SUPPORT:
+    if ground < 0 and player.stance == GROUND and player.ground != NO_SUPPORT and not segment.aloft:
         if snap_down(core, now):
             ground = place_of(player, contacts, player.ground)
     if ground >= 0:

@@ -197,6 +197,9 @@ def _follow(solids: Any, walls: Any, passing: Any, height: float, player: Any, c
         # Near the end of a sharp face, the next one may be what stands in the way.
         past = seam if outline.radius > 0.0 else -seam
         return -deep <= gap <= near and -past <= along <= face.length + past
+    if outline.radius <= 0.0:
+        # A sharp corner is touched by one of its faces.
+        return False
     distance = math.sqrt(dx * dx + dy * dy)
     if not -deep <= distance - outline.radius <= near:
         return False
