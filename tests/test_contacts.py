@@ -275,6 +275,14 @@ def test_who_slides_on_what_turns_boards_it_once_at_every_tick_rate(seed):
     assert told[0] == told[1] == told[2]
 
 
+def test_what_turns_back_takes_nobody_along_whom_it_has_pushed_at_any_tick_rate():
+    # It rides on what eases, and a round piece that pushes it begins its way back.
+    tracks = [haptos.simulate(level_of(138, tick_rate=rate), "wait 2 s").track for rate in (30, 60, 240)]
+    ends = [track.x.iloc[-1] for track in tracks]
+    assert ends == pytest.approx([ends[2]] * 3, abs=0.02)
+    assert all(track[track.t > 1.25].vx.max() < 1 for track in tracks)
+
+
 @pytest.mark.parametrize("held", ["wait", "right"])
 @pytest.mark.parametrize("tick_rate", [30, 240])
 def test_what_is_pushed_by_something_round_is_met_once(held, tick_rate):

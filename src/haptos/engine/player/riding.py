@@ -118,16 +118,33 @@ def follow_held(core: Any, movers: Any, moving: Any, duration: float) -> None:
                 contact.feature, contact.nx, contact.ny = feature, nx, ny
                 contact.radius = outline.radius if feature < 0 else 0.0
             followed += 1
+            old_ux, old_uy = contact.ux, contact.uy
             measure_contact(core, movers, moving, index)
             apart = (player.vx - contact.ux) * nx + (player.vy - contact.uy) * ny
             gains = core.world.weight + core.body.ground_accel + core.body.air_accel
             gains += movers.movers[number].accel if number >= 0 else 0.0
             if contact.pressed and apart <= SLACK * gains * duration:
-                pressed = index
+                if not _turned_back(core, movers, number, contact.ux - old_ux, contact.uy - old_uy, duration):
+                    pressed = index
     if followed > 0:
         settle(core, pressed)
     if pressed >= 0:
         _go_along(core, movers, moving, pressed)
+
+
+@leaf
+def _turned_back(core: Any, movers: Any, number: int, change_x: float, change_y: float, duration: float) -> bool:
+    """Whether what is pressed on has begun another leg of its route: that takes nobody along who was pushed before."""
+    if number < 0:
+        return False
+    mover = movers.movers[number]
+    if mover.legs == 0 or mover.revolves:
+        return False
+    accel = mover.accel
+    if core.player.frame >= 0:
+        accel += movers.movers[core.player.frame].accel
+    change = math.sqrt(change_x * change_x + change_y * change_y)
+    return change > SLACK * accel * duration + core.segment.tiny_speed
 
 
 @leaf
