@@ -182,6 +182,22 @@ def test_words_say_where_arrays_lie_and_layouts_what_they_are():
     assert layout_of((rows,)) != layout_of((other,)) != layout_of((None,))
 
 
+def test_step_by_step_interpreted_and_compiled_give_the_same_bits(monkeypatch):
+    level = haptos.load(demo_file("lift-shaft.toml"))
+    ends = []
+    for interpreted in ("0", "1"):
+        monkeypatch.setenv("HAPTOS_INTERPRET", interpreted)
+        simulation = haptos.Simulation(level)
+        simulation.step("right", 5)
+        before = simulation.snapshot()
+        simulation.step("right+jump", 20)
+        simulation.restore(before)
+        for held in ("right", "jump", "left"):
+            simulation.step(held, 3)
+        ends.append((simulation.x, simulation.y, simulation.vx, simulation.vy, [(event.event, event.t) for event in simulation.events]))
+    assert ends[0] == ends[1]
+
+
 class Inner(NamedTuple):
     rows: Any
     table: Any

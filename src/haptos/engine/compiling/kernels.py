@@ -126,7 +126,7 @@ class KernelCall:
         self.interpreted = is_interpreted() if interpreted is None else interpreted
         self.form = form or Form(name, arguments)
         if self.interpreted:
-            self._readable: Any = [readable(argument) for argument in arguments]
+            self._readable: Any = tuple(readable(argument) for argument in arguments)
             return
         self.words = np.array(words_of(arguments), dtype=np.uint64)
         self._address = self.words.ctypes.data
@@ -146,7 +146,7 @@ class KernelCall:
         """Call with another argument from now on, of the same layout."""
         self.arguments[number] = argument
         if self.interpreted:
-            self._readable[number] = readable(argument)
+            self._readable = with_part(self._readable, (number,), readable(argument))
             return
         words, place = words_of(argument), self.form.place_of((number,))
         self.words[place : place + len(words)] = words
