@@ -194,7 +194,15 @@ def test_step_by_step_interpreted_and_compiled_give_the_same_bits(monkeypatch):
         simulation.restore(before)
         for held in ("right", "jump", "left"):
             simulation.step(held, 3)
-        ends.append((simulation.x, simulation.y, simulation.vx, simulation.vy, [(event.event, event.t) for event in simulation.events]))
+        ends.append(
+            (
+                simulation.x,
+                simulation.y,
+                simulation.vx,
+                simulation.vy,
+                [(event.event, event.t) for event in simulation.events],
+            )
+        )
     assert ends[0] == ends[1]
 
 
