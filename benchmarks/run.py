@@ -19,6 +19,7 @@ from functools import partial
 from pathlib import Path
 
 import accuracy
+import checked_runs
 import contacts
 import damage
 import levels
@@ -83,7 +84,17 @@ def by_hand() -> list[Mark]:
     step, ray = best(
         [lambda: timed(lambda: simulation.step("right")), lambda: timed(lambda: simulation.first_hit((0, 100), (1, 0)))]
     )
+    room = haptos.Simulation(levels.demo_room())
+    room.step("right", ticks=30)
+    moment = room.snapshot()
+
+    def go_back_and_step() -> None:
+        room.restore(moment)
+        room.step("right")
+
+    (again,) = best([lambda: timed(go_back_and_step, 10_000)])
     return [
+        at_most("one step from a snapshot, the first room", again, 30, "µs", ".1f"),
         at_most("one step by hand, the orrery hall", step, 30, "µs", ".1f"),
         at_most("one ray there, among pieces that move", ray, 80, "µs", ".1f"),
     ]
@@ -254,7 +265,8 @@ def main() -> int:
     table = Table("what", "measured", "wanted", "", title="Haptos benchmarks", title_justify="left")
     marks = [
         *accuracy.rows(), *speeds(), *by_hand(), movers(), *flyers(), *bodies(), pickups(), against_c(), threads(),
-        *loading(), *tool(), *sheets.rows(), *contacts.rows(), *loose_levels.rows(), *damage.rows(),
+        *loading(), *tool(), *sheets.rows(), *contacts.rows(), *loose_levels.rows(), *checked_runs.rows(),
+        *damage.rows(),
     ]  # fmt: skip
     for mark in marks:
         table.add_row(mark.what, mark.measured, mark.wanted, "" if mark.is_met else "missed")

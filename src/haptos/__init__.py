@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from haptos.engine.simulation import Simulation as Simulation
     from haptos.engine.simulation import simulate as simulate
     from haptos.engine.simulation import simulate_many as simulate_many
+    from haptos.engine.snapshot import Snapshot as Snapshot
     from haptos.errors import CueError as CueError
     from haptos.errors import HaptosError as HaptosError
     from haptos.errors import LevelError as LevelError
@@ -58,6 +59,7 @@ _HOMES = {
     "Outcome": "haptos.study.outcomes",
     "Run": "haptos.engine.run",
     "Simulation": "haptos.engine.simulation",
+    "Snapshot": "haptos.engine.snapshot",
     "check": "haptos.study.check",
     "compare": "haptos.views.compared",
     "contacts": "haptos.study.layer_pairs",

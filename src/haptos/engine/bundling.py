@@ -75,8 +75,8 @@ def bundles_of(tables: Tables, state: State, journal: Journal) -> Bundles:
     if tables.loose is not None:
         stirred = Stirred(
             loose=tables.loose, movers=tables.movers, partakers=state.partakers, pairs=state.pairs, points=state.points,
-            heads=state.heads_of_pairs, hinges=state.pinned, order=state.order, loads=state.loads, hand=state.hand,
-            tally=state.tally, patch=state.patch, spots=state.spots,
+            heads=state.heads_of_pairs, hinges=state.pinned, order=state.order, loads=state.loads,
+            immersed=state.immersed, hand=state.hand, tally=state.tally, patch=state.patch, spots=state.spots,
         )  # fmt: skip
     scene = Scene(
         world=world, edges=tables.edges, rules=tables.rules, states=state.rules, firings=state.firings,

@@ -152,10 +152,10 @@ class Follower:
             if not ledges:
                 self._go(held)
                 continue
-            before, stood = self.runner.moment(), int(self.runner.player["stance"][0]) == GROUND
+            before, stood = self.runner.snapshot(), int(self.runner.player["stance"][0]) == GROUND
             self._go(held)
             if stood and self._has_walked_off():
-                self.runner.go_back(before)
+                self.runner.restore(before)
                 self.tick, self.stopped, self._latest = self.tick - 1, "", self._latest[:0]
                 self._held.pop()
                 for index in ledges:

@@ -11,7 +11,7 @@ from haptos.engine.records import Records
 from haptos.engine.records.codes import POSE_NAMES, STANCE_NAMES
 from haptos.engine.records.events import START
 from haptos.engine.report.event_rows import Event, event_row
-from haptos.engine.report.piece_names import Serials
+from haptos.engine.report.piece_names import BEFORE_ALL, Serials
 from haptos.engine.report.present_places import PieceNow, PresentPlaces
 from haptos.engine.stepping import NO_CONTROLS, Runner
 from haptos.errors import HaptosError
@@ -96,7 +96,11 @@ class Present:
     @property
     def support(self) -> str:
         """The piece that it stands on; nothing in the air and on a ladder."""
-        return self.compiled.support_name(int(self._row()["support"]))
+        piece = self.compiled.support_piece(int(self._row()["support"]))
+        if piece < len(self.compiled.resolved.pieces):
+            return self.compiled.piece_name(piece)
+        now = Serials(self.compiled, self._runner.recording.events[:0], self._runner.world.state.moving["serial"])
+        return now.name(piece, BEFORE_ALL)
 
     @property
     def facing(self) -> str | float:
@@ -139,7 +143,7 @@ class Present:
         first = min(self._seen, len(happened))
         if first == len(happened):
             return []
-        names = Serials(self.compiled, happened)
+        names = Serials(self.compiled, happened, self._runner.serials)
         return [
             event_row(self.compiled, happened[index], names.pair(index))
             for index in range(first, len(happened))

@@ -29,6 +29,7 @@ from haptos.geometry.outlines import Body, grow_outlines
 from haptos.geometry.placement import Placement
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean
+from haptos.level.quantity import is_bounded
 
 Layers = tuple[str, ...] | None
 # In place of a mover's number: what hangs on the player, and meets nothing that would make a mover of it.
@@ -163,7 +164,7 @@ class RayCaster:
     ) -> Hit | None:  # fmt: skip
         """Return the nearest hit at a time since the level began, or None; at rest where no state is given."""
         length = math.hypot(*direction)
-        if not (math.isfinite(length) and length > 0 and all(map(math.isfinite, origin))):
+        if not (is_bounded(*origin, *direction) and length > 0):
             raise ValueError(
                 f"found the ray {tuple(origin)} along {tuple(direction)}, expected finite numbers and a direction"
             )

@@ -226,7 +226,7 @@ class Run(Recorded):
     def __repr__(self) -> str:
         rows = self.track_records
         x, y, stance = float(rows["x"][-1]), float(rows["y"][-1]), STANCE_NAMES[int(rows["stance"][-1])]
-        support = self.compiled.support_name(int(rows["support"][-1]))
+        support = self.names.of_supports(rows["support"])[-1]
         where = f"on {support}" if support else WHERE[stance]
         return (
             f"<Run of '{self.level.title or 'untitled'}': {self.duration:.6g} s, {self.ticks} ticks, "

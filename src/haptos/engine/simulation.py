@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from copy import copy
 from functools import cache
+from typing import Any
 
 import numpy as np
 
@@ -14,12 +15,15 @@ from haptos.engine.doing import deed_rows
 from haptos.engine.following import follow
 from haptos.engine.present import Present
 from haptos.engine.ray import Hit, ray_caster
+from haptos.engine.records.recording import past_of
 from haptos.engine.records.state import State
 from haptos.engine.run import Run
-from haptos.engine.stepping import NO_CONTROLS, ONE_TICK, Moment, Runner
-from haptos.level.cues import Cues, Part, Step, held_bits, parse_cues
+from haptos.engine.snapshot import Snapshot
+from haptos.engine.stepping import NO_CONTROLS, ONE_TICK, Runner
+from haptos.level.cues import MOST_TICKS, Cues, Part, Step, held_bits, parse_cues
 from haptos.level.deeds import Deed
 from haptos.level.level import Level
+from haptos.level.quantity import LARGEST, is_bounded
 
 
 def simulate(level: Level, cues: str | Cues = "wait 1 s") -> Run:
@@ -114,6 +118,8 @@ def _held_bits(words: str) -> int:
 class Simulation(Present):
     """A level that is stepped by hand.
 
+    It can be copied and pickled, with all that was recorded; a copy goes its own way.
+
     Parameters
     ----------
     level : Level
@@ -155,12 +161,12 @@ class Simulation(Present):
         CueError
             If a control is not known.
         ValueError
-            If the ticks are fewer than none.
+            If the ticks are fewer than none, or more than a run can have.
         LevelError
             If rules fire each other without end.
         """
-        if ticks < 0:
-            raise ValueError(f"found {ticks} ticks, expected 0 or more")
+        if not 0 <= ticks <= MOST_TICKS:
+            raise ValueError(f"found {ticks} ticks, expected 0 to {MOST_TICKS}")
         bits = _held_bits(held if isinstance(held, str) else "+".join(held))
         self._seen = self._runner.recording.event_count
         self._runner.run(np.full(ticks, bits, dtype=np.uint8) if ticks != 1 else ONE_TICK[bits])
@@ -178,33 +184,64 @@ class Simulation(Present):
         Raises
         ------
         ValueError
-            If a number is not finite.
+            If a number is not finite, or larger than one of a level may be.
         """
-        if not all(map(math.isfinite, (x, y, vx, vy))):
-            raise ValueError(f"found the place ({x}, {y}) and the velocity ({vx}, {vy}), expected finite numbers")
+        if not is_bounded(x, y, vx, vy):
+            found = f"found the place ({x}, {y}) and the velocity ({vx}, {vy})"
+            raise ValueError(f"{found}, expected finite numbers of {LARGEST:g} at most")
         self._runner.run(NO_CONTROLS, deed_rows(self.compiled, [(0, Deed("place", x, y))]))
         self._player["vx"], self._player["vy"] = vx, vy
 
-    def snapshot(self) -> Moment:
+    def snapshot(self) -> Snapshot:
         """Return all there is to know of this moment.
 
         Returns
         -------
-        Moment
-            For `restore`. It stays good whatever is done afterwards.
+        Snapshot
+            For `restore`, here or in any other simulation of an equal level. It stays good whatever is done afterwards.
         """
-        return self._runner.moment()
+        return self._runner.snapshot()
 
-    def restore(self, snapshot: Moment) -> None:
-        """Go back to a moment, its record included.
+    def restore(self, snapshot: Snapshot) -> None:
+        """Go to the moment of a snapshot, its record included where that was made in this process.
 
         Parameters
         ----------
-        snapshot : Moment
-            What `snapshot` of this simulation gave.
+        snapshot : Snapshot
+            Of any simulation of an equal level, in any process.
+
+        Raises
+        ------
+        ValueError
+            If it is of another level; nothing has changed then.
+        TypeError
+            If it is no snapshot.
         """
-        self._runner.go_back(snapshot)
-        self._seen = self._runner.recording.event_count
+        if not isinstance(snapshot, Snapshot):
+            raise TypeError(f"found {snapshot!r:.60}, expected a Snapshot, as snapshot gives")
+        snapshot.require_level(self.level)
+        self._runner.restore(snapshot)
+        self._seen = 0
+
+    def __copy__(self) -> Simulation:
+        twin = Simulation(self.level)
+        twin.restore(self.snapshot())
+        return twin
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> Simulation:
+        return copy(self)
+
+    def __getstate__(self) -> dict[str, Any]:
+        # What was recorded goes along; a world that has not begun has nothing, not even a first row.
+        ticks = self._runner.recording.whole() if self._player["started"][0] else None
+        return {"level": self.level, "snapshot": self.snapshot(), "ticks": ticks}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__init__(state["level"])  # type: ignore[misc]
+        snapshot: Snapshot = state["snapshot"]
+        if state["ticks"] is not None:
+            snapshot.past = past_of(state["ticks"])
+        self.restore(snapshot)
 
     @property
     def run(self) -> Run:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,15 +10,30 @@ from numpy.typing import NDArray
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.build.initial_state import start_of
 from haptos.engine.bundling import Bundles, bundles_of, tables_of
+from haptos.engine.compiling.interpreting import readable
 from haptos.engine.compiling.kernels import Form, KernelCall
+from haptos.engine.compiling.packing import Record
 from haptos.engine.doing import NO_DEEDS
+from haptos.engine.game.counters import MOST_REWARDS, record_counts
 from haptos.engine.records import Records
 from haptos.engine.records.bundles import Core
-from haptos.engine.records.codes import CROWDED, ENDED, FINISHED, NO_PIECE, RESTARTING, THE_PLAYER
+from haptos.engine.records.codes import (
+    CROWDED,
+    ENDED,
+    FINISHED,
+    LAVISH,
+    NO_PIECE,
+    RESTARTING,
+    SHORT_OF_CONTACTS,
+    SHORT_OF_PAIRS,
+    SHORT_OF_TOUCHES,
+    THE_PLAYER,
+)
 from haptos.engine.records.events import RESTARTS
-from haptos.engine.records.journal import EVENT, Journal
-from haptos.engine.records.recording import Recording
+from haptos.engine.records.journal import EVENT, TRACK, Journal, record
+from haptos.engine.records.recording import Past, Recording, cut_past
 from haptos.engine.records.state import MOST_WAITING, State, World
+from haptos.engine.snapshot import Snapshot
 from haptos.errors import LevelError
 from haptos.level.control_bits import CONTROLS
 from haptos.level.level import Level
@@ -33,23 +47,14 @@ TICKS_PER_EVENT = 8
 FLIGHT_ROOM = 1 << 20
 NO_CONTROLS: NDArray[np.uint8] = np.zeros(0, dtype=np.uint8)
 # The controls of one tick, for every set of them.
-ONE_TICK: NDArray[np.uint8] = np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1)
+ONE_TICK: tuple[NDArray[np.uint8], ...] = tuple(np.arange(2 ** len(CONTROLS), dtype=np.uint8).reshape(-1, 1))
 # Where the kernel is, which ships compiled: its source, and all that it calls, is hardly ever imported.
 KERNEL = "haptos.engine.tick.advance:advance"
 # Which argument of the kernel is which, behind the bundles; and, in one of those, where events are written.
-HELD, DEEDS, *THEN = range(len(Bundles._fields), len(Bundles._fields) + 5)
-TRACK_ROWS, SCORES, FLIGHTS = ((number,) for number in THEN)
+# What there is to be more room for, by what the kernel says.
+ROOMS = {SHORT_OF_PAIRS: "pairs", SHORT_OF_CONTACTS: "contacts", SHORT_OF_TOUCHES: "touches"}
+HELD, DEEDS, TRACK_ROWS, SCORES, FLIGHTS = ((len(Bundles._fields) + number,) for number in range(5))
 EVENTS = (Bundles._fields.index("core"), Core._fields.index("journal"), Journal._fields.index("rows"))
-
-
-class Moment(NamedTuple):
-    """All there is to know of a world at one moment, what it left behind included."""
-
-    memory: NDArray[np.uint8]
-    recording: Recording
-    ticks: int
-    events: int
-    flights: int
 
 
 class Runner:
@@ -62,19 +67,24 @@ class Runner:
 
     def __init__(self, compiled: CompiledLevel) -> None:
         self.compiled = compiled
-        self.world: World = start_of(compiled.level).copy()
-        self.player = self.world.state.player
-        # The fields that are looked at after every stretch; a field of a record is found anew each time.
-        self._tick, self._over, self._looping, self._era = (
-            self.player[name] for name in ("tick", "over", "looping", "era")
-        )
         self.recording = Recording(len(compiled.level.counters))
         movers = compiled.tables.movers
         self._tied = 0 if movers is None else int((movers.flights["flies"] & ~movers.flights["free"]).sum())
         self._longest = min(STRETCH, max(FLIGHT_ROOM // max(self._tied, 1), 1))
         self._written, self._flown = np.zeros(1, dtype=np.int64), np.zeros(1, dtype=np.int64)
-        self._before = self.world.memory.copy()
-        self.kernel_call = call_of(compiled, self.world.state, self._written, self._flown)
+        # Which of the pieces that are made each slot was at the begin of the recording, for their names.
+        self.serials: NDArray[np.int64] | None = None
+        self._run_in(start_of(compiled.level).copy())
+
+    def _run_in(self, world: World) -> None:
+        """Run in a world from now on."""
+        self.world, self.player, self.room = world, world.state.player, world.room
+        # The fields that are looked at after every stretch; a field of a record is found anew each time.
+        self._tick, self._over, self._halted, self._era = (
+            self.player[name] for name in ("tick", "over", "halted", "era")
+        )
+        self._before = world.memory.copy()
+        self.kernel_call = call_of(self.compiled, world.state, self._written, self._flown)
 
     def needs_compiling(self) -> bool:
         """Whether the first tick will compile the kernel."""
@@ -103,46 +113,51 @@ class Runner:
         begin = 0
         while True:
             end = min(begin + self._longest, len(held))
-            if len(deeds) == 0:
-                begin += self._stretch(held[begin:end], NO_DEEDS)
+            if not len(deeds):
+                begin += self._stretch(held if end - begin == len(held) else held[begin:end], NO_DEEDS)
             else:
-                # What is to be done at the very end, after the last tick, is done then.
-                here = deeds[(deeds["tick"] >= begin) & ((deeds["tick"] < end) | (end == len(held)))].copy()
+                # What is done after the last tick has a stretch of its own, so that it is done once.
+                is_last = begin == len(held)
+                here = deeds[(deeds["tick"] < end) | is_last].copy()
                 here["tick"] -= begin
                 begin += self._stretch(held[begin:end], here)
+                deeds = NO_DEEDS if is_last else deeds[deeds["tick"] >= begin]
+            goes_on = begin < len(held) or len(deeds) > 0
             if self._over[0] == RESTARTING:
                 self._begin_again()
-                if begin == len(held) and not (deeds["tick"] >= begin).any():
+                if not goes_on:
                     # No tick follows in which the level would say so itself.
                     self.add_event(RESTARTS)
                     return
-            elif begin == len(held) or self.is_over():
+            elif not goes_on or self.is_over():
                 return
 
     def _stretch(self, held: NDArray[np.uint8], deeds: Records) -> int:
         """Run some ticks, or as many as there are before the level begins again; return how many."""
-        recording, call = self.recording, self.kernel_call
+        recording = self.recording
         self._before[:] = self.world.memory
         first = int(self._tick[0])
         some = FREE_ROOM + len(held) // TICKS_PER_EVENT
         recording.reserve(len(held), some, some + self._tied * len(held))
-        call.replace(HELD, held)
-        if call.arguments[DEEDS] is not deeds:
-            call.replace(DEEDS, deeds)
         while True:
             self._written[0] = self._flown[0] = 0
+            call = self.kernel_call
+            call.point(HELD, held, 0)
+            call.point(DEEDS, deeds, 0)
             call.point(TRACK_ROWS, recording.track, recording.ticks)
             call.point(SCORES, recording.scores, recording.ticks)
             call.point(EVENTS, recording.events, recording.event_count)
             call.point(FLIGHTS, recording.flights, recording.flight_count)
             call()
+            if self._halted[0]:
+                if not self._is_short():
+                    raise _stopped(self.compiled, self.world.state)
+                continue
             written, flown = int(self._written[0]), int(self._flown[0])
             if recording.has_room(written, flown):
                 break
             recording.reserve(len(held), written, flown)
             self.world.memory[:] = self._before
-        if self._looping[0]:
-            raise _stopped(self.compiled, self.world.state)
         era = int(self._era[0])
         if era:
             events = recording.events[recording.event_count :][:written]
@@ -153,14 +168,24 @@ class Runner:
         recording.note(done, written, flown)
         return done
 
+    def _is_short(self) -> bool:
+        """Whether a tick had more of something than there was room for; if so, double that and go back to before."""
+        short = ROOMS.get(int(self._halted[0]))
+        if short is None:
+            return False
+        self.world.memory[:] = self._before
+        self._run_in(self.world.with_room(self.room._replace(**{short: 2 * getattr(self.room, short)})))
+        return True
+
     def _begin_again(self) -> None:
         """Bring everything back to the start, but for the lives and the controls that are held."""
         player = self.player
         era = int(player["era"][0] + player["tick"][0])
         lives, held = player["lives"][0], player["held"][0]
-        pairs: Any = zip(self.world.state, start_of(self.compiled.level).state, strict=True)
-        for array, start in pairs:
-            array[...] = start
+        start = start_of(self.compiled.level)
+        if self.room != start.room:
+            start = start.with_room(self.room)
+        self.world.memory[:] = start.memory
         player["lives"], player["held"], player["era"] = lives, held, era
 
     def is_over(self) -> bool:
@@ -181,17 +206,31 @@ class Runner:
         event["x"], event["y"] = player["x"], player["y"]
         self.recording.add_event(event)
 
-    def moment(self) -> Moment:
+    def snapshot(self) -> Snapshot:
         """Return this moment, to come back to."""
-        recording = self.recording
-        return Moment(
-            self.world.memory.copy(), recording, recording.ticks, recording.event_count, recording.flight_count
-        )
+        t = float(self._era[0] + self._tick[0]) / self.compiled.level.world.tick_rate
+        return Snapshot(self.compiled.level, t, self.room, self.world.memory.copy(), self.recording.past())
 
-    def go_back(self, moment: Moment) -> None:
-        """Come back to a moment; what was recorded after it is let go, but by those who hold a later one."""
-        self.world.memory[:] = moment.memory
-        self.recording = moment.recording.branch(moment.ticks, moment.events, moment.flights)
+    def restore(self, snapshot: Snapshot) -> None:
+        """Come back to a moment of an equal level; what was recorded after it is let go, but by those who hold it."""
+        if snapshot.room != self.room:
+            self._run_in(start_of(self.compiled.level).with_room(snapshot.room))
+        self.world.memory[:] = snapshot.memory
+        past = snapshot.past
+        if past is None and self.player["started"][0]:
+            past = self._present()
+        self.recording.go_back(past)
+        if self.compiled.cast.made:
+            self.serials = self.world.state.moving["serial"].copy()
+
+    def _present(self) -> Past:
+        """Return a past that ends with the present and knows nothing of what was before."""
+        tables, state = self.compiled.tables, self.world.state
+        track, scores = np.zeros(1, dtype=TRACK), np.zeros((1, len(self.compiled.level.counters)))
+        body = tables_of(self.compiled, state).body
+        record(readable(Record(body)), readable(Record(state.player)), readable(track)[0])
+        record_counts(readable(tables.stakes), readable(state.counts), readable(scores)[0])
+        return cut_past(track, scores)
 
 
 def call_of(compiled: CompiledLevel, state: State, written: NDArray[np.int64], flown: NDArray[np.int64]) -> KernelCall:
@@ -215,12 +254,15 @@ def _forms(_level: Level) -> dict[str, Form]:
 
 def _stopped(compiled: CompiledLevel, state: State) -> LevelError:
     """Return the error of rules that fire each other without end, or of one with too many firings that wait."""
+    t = (state.player["era"][0] + state.player["tick"][0]) / compiled.level.world.tick_rate
+    if state.player["halted"][0] == LAVISH:
+        message = f"found more than {MOST_REWARDS} rewards of one counter at once at {t:.4g} s, expected a larger every"
+        return LevelError("counters", message)
     burst = state.rules["burst"][: len(compiled.ruled.titles)]
     # All that go on and on have fired about as often.
     names = [title for title, times in zip(compiled.ruled.titles, burst, strict=True) if times > burst.max() // 10]
-    t = (state.player["era"][0] + state.player["tick"][0]) / compiled.level.world.tick_rate
     what = " and ".join(names)
-    if state.player["looping"][0] == CROWDED:
+    if state.player["halted"][0] == CROWDED:
         message = (
             f"found more than {MOST_WAITING} firings that wait for its after at {t:.4g} s, expected a shorter delay"
         )

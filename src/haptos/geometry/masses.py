@@ -79,6 +79,9 @@ def matter_of_shapes(shapes: Placement, which: NDArray[np.int64]) -> Matter:
     """Return the matter of several shapes together; what overlaps counts twice."""
     parts = [matter_of(shapes.corners(int(index)), float(shapes.radius[index])) for index in which]
     area = sum(part.area for part in parts)
+    if not area > 0.0:
+        # Lines have none, and so no middle.
+        return Matter(0.0, 0.0, 0.0, 0.0)
     x = sum(part.area * part.x for part in parts) / area
     y = sum(part.area * part.y for part in parts) / area
     moment = sum(part.moment + part.area * ((part.x - x) ** 2 + (part.y - y) ** 2) for part in parts)

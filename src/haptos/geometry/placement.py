@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from haptos.errors import LevelError
 from haptos.geometry.convex import Core, convex_cores, turned
 from haptos.geometry.tiles import merge_tiles
 from haptos.level.assemblies import middle
@@ -108,7 +109,23 @@ def place_shapes(resolved: ResolvedLevel, first: int = 0) -> Placement:
             blocks.append(_tile_block(resolved, piece, index))
         elif piece.can_be_met:
             blocks.append(_piece_block(resolved, piece, index))
-    return joined(blocks)
+    placement = joined(blocks)
+    _require_corners(resolved, placement)
+    return placement
+
+
+def _require_corners(resolved: ResolvedLevel, placement: Placement) -> None:
+    """Raise where corners of a shape fall together: it is too small for a place so far from the origin."""
+    count = np.maximum(placement.sides, 1)
+    following = np.arange(len(placement.points)) + 1
+    following[np.cumsum(count) - 1] = placement.first
+    together = (placement.points == placement.points[following]).all(axis=1) & (np.repeat(count, count) > 1)
+    if together.any():
+        shape = int(np.searchsorted(np.cumsum(count), np.flatnonzero(together)[0], side="right"))
+        piece = resolved.pieces[int(placement.piece[shape])]
+        raise LevelError(
+            f"{piece.place}, shape", "found corners that fall together so far from the origin, expected a larger shape"
+        )
 
 
 def joined(blocks: list[Placement]) -> Placement:

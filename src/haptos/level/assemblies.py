@@ -108,7 +108,7 @@ def placed_kind(
 ) -> list[Placed]:  # fmt: skip
     """Return a piece made of a kind alone, at a frame's place, with all that it holds."""
     found: list[Placed] = []
-    sources: list[Source] = [("what makes it", Piece(name=name, kind=kind, at=(0.0, 0.0)))]
+    sources: list[Source] = [("what makes it", Piece(name=kind, kind=kind, at=(0.0, 0.0)))]
     _place(level, name, sources, frame, parent, place, (), found)
     return found
 

@@ -13,8 +13,10 @@ from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER, WORLD, Frame, 
 from haptos.level.flying import Spawner
 from haptos.level.names import did_you_mean
 from haptos.level.resolve import ResolvedLevel
+from haptos.level.resolved_piece import ResolvedPiece
 from haptos.level.roster import OTHER
 from haptos.level.rules import Action, Rule
+from haptos.level.soundness import require_makeable
 
 # Keys of a rule's spawn that say how pieces of a kind are made; a spawner says so itself.
 OF_KINDS = {"parent", "at", "offset", "lasts", "limit"}
@@ -87,6 +89,7 @@ def cast_of(resolved: ResolvedLevel, origins: Sequence[Sequence[float]]) -> Cast
             vars(cast).pop(name, None)
     pieces = list(resolved.pieces)
     makers = []
+    makeable: list[ResolvedPiece] = []
     for maker in _makers(resolved):
         made: list[int] = []
         kind, place = maker.spawner.kind, maker.place
@@ -97,8 +100,10 @@ def cast_of(resolved: ResolvedLevel, origins: Sequence[Sequence[float]]) -> Cast
             pieces += map(resolved.resolve, placed)
             if number == 0:
                 _require_makeable(maker, pieces[made[0] :])
+                makeable += pieces[made[0] :]
         makers.append(maker._replace(slots=tuple(made)))
     cast.pieces = tuple(pieces)
+    require_makeable(cast, makeable)
     return Cast(cast, tuple(makers))
 
 
@@ -174,7 +179,7 @@ def _stand_of(resolved: ResolvedLevel, maker: Maker, origins: Sequence[Sequence[
     return Frame(x, y, turn, scale), name
 
 
-def _require_makeable(maker: Maker, pieces: list) -> None:
+def _require_makeable(maker: Maker, pieces: list[ResolvedPiece]) -> None:
     kind = maker.spawner.kind
     if any("spawner" in piece.facets for piece in pieces):
         raise LevelError(maker.place, f"found the kind '{kind}', which holds a spawner itself, expected one without")

@@ -23,6 +23,9 @@ BUILT_IN_OVERLAP: dict[str, tuple[str, ...]] = {
     "shot": ("terrain", "ledge", "prop", "hazard"),
 }
 
+# Layers are bits of one integer wherever it matters which of them meet, and the walls of the world are one more.
+MOST_LAYERS = 62
+
 
 class Contacts(Section):
     """The contacts table as it is written: a pair is written once and holds both ways."""
@@ -36,6 +39,8 @@ class Contacts(Section):
         for index, layer in enumerate(self.layers):
             if layer in self.layers[:index]:
                 raise ValueError(f"found layer '{layer}' twice in layers, expected each once")
+        if len(self.layers) > MOST_LAYERS:
+            raise ValueError(f"found {len(self.layers)} layers, expected at most {MOST_LAYERS}")
         return self
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
 import re
 from typing import NamedTuple
 
 from haptos.errors import CueError
-from haptos.level.quantity import Units
+from haptos.level.quantity import LARGEST, Units, is_bounded
 
 # A hand takes so long where nothing says how long.
 USUAL_TIME = 1.0
@@ -81,8 +80,8 @@ def read_deed(part: str, where: str, units: Units) -> Deed | None:
     if time is None:
         return Deed(word, x, y, name)
     seconds = _read_number(time.strip(), where, units, "time")
-    if not math.isfinite(seconds) or seconds < 0:
-        raise CueError(f"{where}: found the time '{time}', expected a finite one of zero or more")
+    if not is_bounded(seconds) or seconds < 0:
+        raise CueError(f"{where}: found the time '{time}', expected one of zero or more, and at most {LARGEST:g} s")
     return Deed(word, x, y, name, seconds)
 
 
@@ -96,8 +95,8 @@ def _read_two(
         form = "'place x,y'" if word == "place" else "two numbers with a comma between them,"
         raise CueError(f"{where}: found '{part}', expected {form} such as {EXAMPLES[word]}")
     numbers = [_read_number(one.strip(), where, units, dimension) for one in texts]
-    if not all(map(math.isfinite, numbers)):
-        raise CueError(f"{where}: found '{part}', expected finite numbers")
+    if not is_bounded(*numbers):
+        raise CueError(f"{where}: found '{part}', expected numbers of {LARGEST:g} at most")
     return numbers[0], numbers[1]
 
 

@@ -55,6 +55,8 @@ PLAIN_NUMBER = re.compile(r"^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([
 DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
 # Beyond this a step of a thousandth is lost in a place's last digit, and squares of squares overflow.
 LARGEST = 1e12
+# What has to be above zero is no smaller than this, or what is divided by it overflows.
+SMALLEST = 1e-12
 METRE_NAMES = ("m", "metre", "meter", "cm", "mm", "km", "centimetre", "millimetre", "kilometre")
 
 
@@ -241,9 +243,22 @@ def _validator(
             raise ValueError(f"found {short(value)}, expected {words} of {lowest:g} or more")
         if above is not None and number <= above:
             raise ValueError(f"found {short(value)}, expected {words} above {above:g}")
+        if above is not None and number < above + SMALLEST:
+            raise ValueError(f"found {short(value)}, expected {words} of {above + SMALLEST:g} or more")
         return number
 
     return read
+
+
+def is_bounded(*numbers: float) -> bool:
+    """Whether numbers are finite, and within what a level may say.
+
+    Examples
+    --------
+    >>> is_bounded(0.0, -1e12), is_bounded(math.nan), is_bounded(1e30)
+    (True, False, False)
+    """
+    return all(abs(number) <= LARGEST for number in numbers)
 
 
 def _quantity(

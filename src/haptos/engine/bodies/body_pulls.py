@@ -11,9 +11,6 @@ from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.gravity import centre_of, pull_at
 from haptos.engine.records.codes import AFTERWARDS, INSIDE_ONLY, NO_GRAVITY, OF_WORLD, TOGGLES, TURNS_OVER
 
-# More zones than bits in an integer are not told apart when they are entered.
-MOST_ZONES = 62
-
 
 @leaf
 def pull_bodies(stirred: Any, felt: Any, world: Any, moving: Any, now: float, dt: float) -> None:
@@ -48,11 +45,11 @@ def _pull(stirred: Any, felt: Any, world: Any, moving: Any, row: int, now: float
         inside = moving[stand].here != 0
         if inside:
             inside = distance_to(movers.corners, shape, moving[stand], x, y, body.x, body.y) < 0.0
-        bit = 1 << min(index, MOST_ZONES)
-        if inside and not body.inside & bit and field.gravity != NO_GRAVITY:
+        place = row * loose.zones.shape[0] + index
+        if inside and not stirred.immersed[place] and field.gravity != NO_GRAVITY:
             _enter(fields, body, zone.field)
             best = body.base_gravity if not found else best
-        body.inside = (body.inside | bit) if inside else (body.inside & ~bit)
+        stirred.immersed[place] = 1 if inside else 0
         if not inside:
             continue
         factor *= field.gravity_factor

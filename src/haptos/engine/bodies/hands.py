@@ -11,6 +11,7 @@ from typing import Any
 from haptos.engine.bodies.partaking import adopt_bodies
 from haptos.engine.bodies.resting import wake
 from haptos.engine.bodies.story import say_of
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.codes import NO_PIECE, TAKES_BODY
 from haptos.engine.records.events import HANDS, LET_GO, LOSES, SHOVES, TAKES
@@ -84,7 +85,7 @@ def draw_in_hand(stirred: Any, laws: Any, step: float, now: float) -> None:
     dx, dy = body.x - x, body.y - y
     ux = -step * (k * (dx + step * (body.vx - vx)) + c * (body.vx - vx)) / soft - step * body.ax
     uy = -step * (k * (dy + step * (body.vy - vy)) + c * (body.vy - vy)) / soft - step * body.ay
-    most = step * max(STRENGTH * math.sqrt(body.ax**2 + body.ay**2), STRENGTH_AFLOAT * body.size)
+    most = step * max(STRENGTH * math.sqrt(square(body.ax) + square(body.ay)), STRENGTH_AFLOAT * body.size)
     size = math.sqrt(ux * ux + uy * uy)
     if size > most:
         ux, uy = ux * most / size, uy * most / size
@@ -100,7 +101,7 @@ def end_hand(stirred: Any, journal: Any, player: Any, end: float) -> None:
         return
     body = stirred.partakers[hand.body]
     x, y = _place_of(hand, end)
-    away = math.sqrt((body.x - x) ** 2 + (body.y - y) ** 2)
+    away = math.sqrt(square(body.x - x) + square(body.y - y))
     if not body.there or away > OUT_OF_REACH * body.size:
         hand.acts = 0
         say_of(stirred, journal, player, HANDS, end, hand.body, NO_PIECE, away, LOSES)

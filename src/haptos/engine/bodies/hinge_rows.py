@@ -16,6 +16,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 
 # A pin that is farther apart than this share of a size, or whose body turns faster in a step (radians), is soft.
@@ -44,8 +45,8 @@ def place_hinge(stirred: Any, number: int) -> None:
     pin.second_x = b.scale * (b.cosine * hinge.second_x - b.sine * hinge.second_y)
     pin.second_y = b.scale * (b.sine * hinge.second_x + b.cosine * hinge.second_y)
     light = a.light + b.light
-    pin.k11 = light + a.nimble * pin.first_y**2 + b.nimble * pin.second_y**2
-    pin.k22 = light + a.nimble * pin.first_x**2 + b.nimble * pin.second_x**2
+    pin.k11 = light + a.nimble * square(pin.first_y) + b.nimble * square(pin.second_y)
+    pin.k22 = light + a.nimble * square(pin.first_x) + b.nimble * square(pin.second_x)
     pin.k12 = -a.nimble * pin.first_x * pin.first_y - b.nimble * pin.second_x * pin.second_y
     # The pin's velocity for a unit of torque, and the impulse that answers it.
     kx = -b.nimble * pin.second_y - a.nimble * pin.first_y

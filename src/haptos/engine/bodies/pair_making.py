@@ -10,6 +10,7 @@ from haptos.engine.bodies.one_sided import is_faced, passes
 from haptos.engine.bodies.pair_store import NONE, copy_pair, first_pair, pair_before
 from haptos.engine.bodies.patches import GOES_FAR, MARGIN, find_patch, place_spots
 from haptos.engine.bodies.sweeping import first_touch_in
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.loose_records import FIRST_SIDE, PLAYER_ROW, SECOND_SIDE
 
@@ -37,7 +38,7 @@ def add_pair(
     if old != NONE and not tally.anew:
         # Who hardly moves lies as it has lain.
         before = stirred.pairs[old]
-        moved = math.sqrt((b.vx - a.vx) ** 2 + (b.vy - a.vy) ** 2) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
+        moved = math.sqrt(square(b.vx - a.vx) + square(b.vy - a.vy)) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
         before.spent += time * moved
         if before.spent < HARDLY * min(a.size, b.size) and before.points > 0 and not before.passed:
             if tally.pairs < stirred.pairs.shape[0] // 2 and before.cap < 0.0:
@@ -75,8 +76,8 @@ def lie_as(stirred: Any, first_shape: int, first: int, second_shape: int, second
     patch = stirred.patch[0]
     a, b = stirred.partakers[first], stirred.partakers[second]
     size = min(a.size, b.size)
-    reach = math.sqrt((b.vx - a.vx) ** 2 + (b.vy - a.vy) ** 2) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
-    reach = time * (reach + 0.5 * time * math.sqrt((b.ax - a.ax) ** 2 + (b.ay - a.ay) ** 2))
+    reach = math.sqrt(square(b.vx - a.vx) + square(b.vy - a.vy)) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
+    reach = time * (reach + 0.5 * time * math.sqrt(square(b.ax - a.ax) + square(b.ay - a.ay)))
     far = MARGIN * size
     if stirred.tally[0].anew:
         # What it may come to until it is looked at again counts as near.

@@ -37,7 +37,10 @@ def keep_asleep(stirred: Any) -> None:
     for index in range(before, before + tally.before):
         old = stirred.pairs[index]
         a, b = stirred.partakers[old.first], stirred.partakers[old.second]
-        if a.awake or b.awake or not a.there or not b.there or tally.pairs >= stirred.pairs.shape[0] // 2:
+        if a.awake or b.awake or not a.there or not b.there:
+            continue
+        if tally.pairs >= stirred.pairs.shape[0] // 2:
+            tally.lost += 1
             continue
         number = first_pair(stirred, tally.turn) + tally.pairs
         tally.pairs += 1

@@ -13,6 +13,7 @@ from haptos.engine.bodies.patches import place_spots
 from haptos.engine.bodies.resting import wake
 from haptos.engine.bodies.sweeping import turn
 from haptos.engine.collision.poses import flown_to, is_there, pose_at
+from haptos.engine.compiling.arithmetic import fourth_power
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.neighbours import enter_cells
 from haptos.engine.pieces.outlook import note_flight
@@ -75,10 +76,13 @@ def _come(stirred: Any, movers: Any, row: int, pose: Any, begin: float) -> None:
     body.centre_x, body.centre_y = constant_of.centre_x, constant_of.centre_y
     body.size, body.reach = constant_of.size * scale, constant_of.reach * scale
     body.light = 1.0 / (constant_of.mass * scale * scale)
-    body.nimble = 1.0 / (constant_of.inertia * scale**4) if constant_of.turns else 0.0
+    body.nimble = 1.0 / (constant_of.inertia * fourth_power(scale)) if constant_of.turns else 0.0
     body.vx, body.vy, body.spin = pose.fly_vx, pose.fly_vy, pose.fly_spin if constant_of.turns else 0.0
     body.mover, body.layer, body.jointed = constant_of.mover, constant_of.layer, constant_of.pinned
-    body.base_gravity, body.inside, body.rides, body.grounded = OF_WORLD, 0, 0, 0
+    body.base_gravity, body.rides, body.grounded = OF_WORLD, 0, 0
+    zones = stirred.loose.zones.shape[0]
+    for place in range(row * zones, (row + 1) * zones):
+        stirred.immersed[place] = 0
     body.told_vx, body.told_vy, body.told_spin, body.told_t = pose.fly_vx, pose.fly_vy, pose.fly_spin, pose.from_t
     _take_place(movers, row, constant_of, body, pose, begin)
     body.peak, body.fell, body.still = body.x * laws.up_x + body.y * laws.up_y, 0.0, 0.0

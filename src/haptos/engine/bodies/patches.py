@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.loose_records import CORNERS, FIRST_SIDE, SECOND_SIDE
 
@@ -213,8 +214,8 @@ def _on_side(
     before, after = (tip + other.count - 1) % other.count, (tip + 1) % other.count
     px, py = corner_of(spots, other.first + before)
     qx, qy = corner_of(spots, other.first + after)
-    before_length = math.sqrt((cx - px) ** 2 + (cy - py) ** 2)
-    after_length = math.sqrt((qx - cx) ** 2 + (qy - cy) ** 2)
+    before_length = math.sqrt(square(cx - px) + square(cy - py))
+    after_length = math.sqrt(square(qx - cx) + square(qy - cy))
     facing_before = ((cy - py) * nx - (cx - px) * ny) / before_length
     facing_after = ((qy - cy) * nx - (qx - cx) * ny) / after_length
     if facing_before <= facing_after:

@@ -11,6 +11,7 @@ from typing import Any
 
 from haptos.engine.bodies.pair_store import first_pair
 from haptos.engine.bodies.story import say_of
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.records.codes import NO_PIECE
 from haptos.engine.records.events import SLEEPS, WAKES
@@ -94,7 +95,7 @@ def fall_asleep(stirred: Any, journal: Any, player: Any, dt: float, end: float) 
             continue
         weight = math.sqrt(body.ax * body.ax + body.ay * body.ay)
         far = min(STAYED * body.size, STAYED_BY_WEIGHT * weight) if weight > 0.0 else STAYED * body.size
-        gone = math.sqrt((body.x - body.mark_x) ** 2 + (body.y - body.mark_y) ** 2)
+        gone = math.sqrt(square(body.x - body.mark_x) + square(body.y - body.mark_y))
         gone += abs(body.angle - body.mark_angle) * body.reach
         speed = math.sqrt(body.vx * body.vx + body.vy * body.vy) + abs(body.spin) * body.reach
         if gone > far or speed > SLOW * body.size or not loose.bodies[row].sleeps:

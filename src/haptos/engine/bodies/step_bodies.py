@@ -24,11 +24,12 @@ from haptos.engine.bodies.player_feet import begin_foot, press_down, rest_on
 from haptos.engine.bodies.player_push import brace, drive_feet, give_way, place_player, share_push, stir_near
 from haptos.engine.bodies.resting import UNTOLD_YET, fall_asleep, say_woken, wake, wake_touching
 from haptos.engine.bodies.rousing import wake_moved
-from haptos.engine.bodies.story import tell_lost_pairs, tell_pairs, tell_supports
+from haptos.engine.bodies.story import say_stalled, tell_lost_pairs, tell_pairs, tell_supports
 from haptos.engine.bodies.strikes import find_eager, go_through_step, look_at_fast
 from haptos.engine.bodies.throwing import throw_bodies
 from haptos.engine.bodies.world_limits import heed_edges
 from haptos.engine.compiling.contract import leaf
+from haptos.engine.records.codes import SHORT_OF_PAIRS
 
 
 @leaf
@@ -41,7 +42,7 @@ def step_bodies(
     world, player, journal = core.world, core.player, core.journal
     loose, tally = stirred.loose, stirred.tally[0]
     laws = loose.laws[0]
-    tally.time, tally.begin = 0.0, begin
+    tally.time, tally.begin, tally.stalled = 0.0, begin, 0.0
     slept = tally.begun != 0 and tally.awake == 0 and tally.known == player.stirs
     if not slept:
         adopt_bodies(stirred, moving, begin)
@@ -75,6 +76,8 @@ def step_bodies(
     _weigh(stirred, laws)
     note_torques(stirred, time)
     heed_edges(stirred, core, moving, end)
+    if tally.stalled > 0.0:
+        say_stalled(stirred, journal, player, end)
     tell_pairs(stirred, journal, player, begin, end)
     tell_lost_pairs(stirred, journal, player, end)
     tell_supports(stirred, journal, player, begin, end)
@@ -85,6 +88,9 @@ def step_bodies(
     fall_asleep(stirred, journal, player, time, end)
     tell_flights(stirred, moving, begin, end)
     tally.begun = 1
+    if tally.lost:
+        # The caller makes more room, and lets this tick run again.
+        player.halted = SHORT_OF_PAIRS
 
 
 @leaf

@@ -8,8 +8,8 @@ from typing import Any
 from haptos.engine.bodies.contact_rows import SLOP
 from haptos.engine.bodies.pair_store import first_pair, list_of
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.codes import MEETS_PLAYER
-from haptos.engine.records.events import ALIGHT, BOARD, LAND, PARTS, TOUCHES
+from haptos.engine.records.codes import MEETS_PLAYER, NO_PIECE
+from haptos.engine.records.events import ALIGHT, BOARD, LAND, PARTS, STALL, STOOD_STILL, TOUCHES
 from haptos.engine.records.journal import write_of
 from haptos.engine.records.loose_records import PLAYER_ROW
 
@@ -24,6 +24,18 @@ def say_of(
     """Add an event of a body's."""
     body = stirred.partakers[row]
     write_of(journal, player, kind, t, stirred.loose.bodies[row].piece, piece, body.x, body.y, amount, more)
+
+
+@leaf
+def say_stalled(stirred: Any, journal: Any, player: Any, end: float) -> None:
+    """Say that there were more impacts than a tick can hold, of the body that was struck most often."""
+    first = first_pair(stirred, stirred.tally[0].turn)
+    most, struck = first, 0
+    for number in range(first, first + stirred.tally[0].pairs):
+        if stirred.pairs[number].struck > struck:
+            most, struck = number, stirred.pairs[number].struck
+    row, time = stirred.pairs[most].second, stirred.tally[0].stalled
+    say_of(stirred, journal, player, STALL, end, row, NO_PIECE, time, STOOD_STILL)
 
 
 @leaf

@@ -19,10 +19,13 @@ from haptos.engine.bodies.patches import GOES_FAR
 from haptos.engine.bodies.rousing import rouse
 from haptos.engine.bodies.strike_impulses import CLOSED, closed, set_mid_velocity, strike
 from haptos.engine.bodies.sweeping import turn
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 
 # So many impacts can be in one step; what closes then is stopped.
 MOST_STRIKES = 256
+# Who comes into another one by less than this share of its size is pressed out again.
+DEEP = 0.25
 
 
 @leaf
@@ -139,8 +142,31 @@ def go_through_step(stirred: Any, felt: Any, laws: Any, step: float, rest: float
         # What they touch may be met at once.
         _look_again(stirred, laws, begin, pair.first if pair.first < bodies else pair.second)
         _look_again(stirred, laws, begin, pair.second)
+    else:
+        _hold_fast(stirred, begin, left)
     move_all(stirred, left)
     stirred.tally[0].time += left
+
+
+@leaf
+def _hold_fast(stirred: Any, begin: int, left: float) -> None:
+    """Where a step held more impacts than it can, let those stand still for its rest who would come through each other.
+
+    What is squeezed closes so slowly by then that the contacts, which press it apart, do the rest.
+    """
+    tally, bodies = stirred.tally[0], stirred.loose.bodies.shape[0]
+    for number in range(begin, begin + tally.pairs):
+        pair = stirred.pairs[number]
+        if not pair.eager or pair.when >= tally.time + left:
+            continue
+        a, b = stirred.partakers[pair.first], stirred.partakers[pair.second]
+        way = left * math.sqrt(square(b.mid_vx - a.mid_vx) + square(b.mid_vy - a.mid_vy))
+        if way <= DEEP * min(a.size, b.size):
+            continue
+        tally.stalled = max(tally.stalled, left)
+        if pair.first < bodies:
+            a.mid_vx, a.mid_vy = 0.0, 0.0
+        b.mid_vx, b.mid_vy = 0.0, 0.0
 
 
 @leaf

@@ -7,6 +7,7 @@ from typing import Any
 
 from haptos.engine.collision.advancement import first_within
 from haptos.engine.collision.separation import gap_between
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 
 # Touching is nearer than this share of a body's size.
@@ -25,8 +26,8 @@ def first_touch_in(
     """
     a, b = stirred.partakers[first], stirred.partakers[second]
     spare = stirred.partakers.shape[0] - 2
-    pace = math.sqrt((b.vx - a.vx) ** 2 + (b.vy - a.vy) ** 2) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
-    pace += time * math.sqrt((b.ax - a.ax) ** 2 + (b.ay - a.ay) ** 2)
+    pace = math.sqrt(square(b.vx - a.vx) + square(b.vy - a.vy)) + abs(a.spin) * a.reach + abs(b.spin) * b.reach
+    pace += time * math.sqrt(square(b.ax - a.ax) + square(b.ay - a.ay))
     if not pace > 0.0:
         return math.inf
     near = TOUCHING * min(a.size, b.size)

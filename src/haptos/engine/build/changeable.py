@@ -21,6 +21,7 @@ from haptos.level.assemblies import PLAYER
 from haptos.level.level import Level
 from haptos.level.names import did_you_mean, short
 from haptos.level.pieces import FACETS
+from haptos.level.soundness import too_often
 
 # Tables that lie in the cells, in this order.
 TABLES = ("body", "walls", "surfaces", "fields", "launches", "pickups", "harms", "bodies", "hinges")
@@ -153,7 +154,11 @@ def change_of(motions: Motions, cells: Cells, path: str, to: Any, place: str) ->
         raise LevelError(place, message)
     section, table = FACETS[facet], TABLE_OF[facet]
     column = COLUMN_OF.get(key, key)
-    value = section.number(key, _checked(resolved.level, section, key, to, path, place))
+    given = _checked(resolved.level, section, key, to, path, place)
+    fault = too_often(resolved.level, given) if rest == "harm.every" and given is not None else None
+    if fault is not None:
+        raise LevelError(place, f"{path}: {fault}")
+    value = section.number(key, given)
     if table not in cells.tables:
         raise LevelError(place, f"found {path}, but none of these pieces has a {facet}")
     value = cells.coded(table, column, value)

@@ -30,12 +30,11 @@ from haptos.errors import LevelError
 from haptos.geometry.placement import Placement
 from haptos.level.assemblies import NO_PARENT, ON_PLAYER, PLAYER
 from haptos.level.casting import Maker
+from haptos.level.contacts import MOST_LAYERS
 from haptos.level.flying import Drift, Shot, Spawner
 from haptos.level.resolved_piece import ResolvedPiece
 
 Floats = NDArray[np.float64]
-# A level has no more layers than bits in an integer, less the sign.
-MOST_LAYERS = 62
 
 
 class Flying(NamedTuple):
@@ -99,7 +98,6 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         How many corners come before the shapes'.
     """
     resolved = motions.resolved
-    layers = resolved.contacts.layers
     made = motions.cast.made
     flies = [
         index
@@ -112,10 +110,6 @@ def compile_flying(motions: Motions, shapes: Placement, table: Records, first_co
         if others_take or resolved.noticed:
             rows, corners = _shapes(motions, shapes, first_corner)
         return Flying(np.zeros(0, dtype=FLIGHT), rows, np.zeros(0, dtype=SPAWNER), np.zeros(0, dtype=np.int64), corners)
-    if len(layers) > MOST_LAYERS:
-        raise LevelError(
-            "contacts.layers", f"found {len(layers)} layers, expected at most {MOST_LAYERS} where things fly"
-        )
     rows, corners = _shapes(motions, shapes, first_corner)
     flights = np.zeros(len(flies), dtype=FLIGHT)
     for number, index in enumerate(flies):

@@ -6,11 +6,22 @@ from typing import Any
 
 import numpy as np
 
-from haptos.engine.records.loose_records import HAND, OTHER_ROWS, PAIR, PARTAKER, PATCH, PINNED, POINT, TALLY
+from haptos.engine.records.loose_records import (
+    HAND,
+    OTHER_ROWS,
+    PAIR,
+    PARTAKER,
+    PATCH,
+    PINNED,
+    POINT,
+    TALLY,
+    lists_of_pairs,
+)
 from haptos.engine.records.motion_records import CORNER, MOVER
 from haptos.engine.records.tables import Tables
 
-# Pairs of shapes that there is room for: so many for each shape of a body, and some more.
+# Pairs of shapes that there is room for at first: so many for each shape of a body, and some more. Where a tick has
+# more, the world is given twice the room, and the tick is run again.
 PAIRS_PER_SHAPE, LEAST_PAIRS = 8, 64
 
 
@@ -27,7 +38,7 @@ def loose_state(tables: Tables, pieces: int) -> dict[str, Any]:
     if loose is None or tables.movers is None:
         layouts = {
             "partakers": PARTAKER, "pairs": PAIR, "points": POINT, "heads_of_pairs": np.int64, "pinned": PINNED,
-            "order": np.int64, "loads": np.float64, "hand": HAND, "tally": TALLY, "patch": PATCH,
+            "order": np.int64, "loads": np.float64, "immersed": np.uint8, "hand": HAND, "tally": TALLY, "patch": PATCH,
             "spots": CORNER, "led": MOVER,
         }  # fmt: skip
         return {name: np.zeros(0, dtype=layout) for name, layout in layouts.items()}
@@ -41,10 +52,11 @@ def loose_state(tables: Tables, pieces: int) -> dict[str, Any]:
         "partakers": partakers,
         "pairs": np.zeros(2 * room, dtype=PAIR),
         "points": np.zeros(4 * room, dtype=POINT),
-        "heads_of_pairs": np.full(1 << (2 * room).bit_length(), -1, dtype=np.int64),
+        "heads_of_pairs": np.full(lists_of_pairs(room), -1, dtype=np.int64),
         "pinned": np.zeros(len(loose.hinges), dtype=PINNED),
         "order": np.arange(bodies, dtype=np.int64),
         "loads": np.zeros(pieces),
+        "immersed": np.zeros(bodies * len(loose.zones), dtype=np.uint8),
         "hand": np.zeros(1, dtype=HAND),
         "tally": tally,
         "patch": np.zeros(1, dtype=PATCH),

@@ -292,6 +292,11 @@ class EveryMotion(Motions):
         return sorted(own | self.cast.made | self.hung)
 
     @cached_property
+    def still(self) -> list[int]:
+        """The pieces that stay: of no concern to those who ask where what moves is."""
+        return []
+
+    @cached_property
     def hung(self) -> set[int]:
         """The pieces that hang on the player."""
         return {index for index, piece in enumerate(self.resolved.pieces) if piece.name in self.resolved.hung_on_player}

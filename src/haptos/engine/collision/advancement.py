@@ -10,6 +10,9 @@ from haptos.engine.compiling.contract import leaf
 # Steps that are as short as the gap asks for; from then on none is shorter than `shortest`, so that there is an end.
 PATIENT_STEPS = 64
 
+# The last digit of a time: a shorter step would be none.
+DIGITS = 1e-15
+
 
 @leaf
 def first_within(gap_at: Any, scene: Any, pace: float, near: float, t: float, limit: float, shortest: float) -> float:
@@ -62,6 +65,6 @@ def first_within(gap_at: Any, scene: Any, pace: float, near: float, t: float, li
             return math.inf
         stride = gap / pace
         if step >= PATIENT_STEPS:
-            stride = max(stride, shortest)
+            stride = max(stride, max(shortest, DIGITS * abs(t)))
         t = min(t + stride, limit)
         step += 1

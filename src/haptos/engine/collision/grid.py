@@ -30,12 +30,13 @@ def span(x: float, v: float, a: float, begin: float, end: float) -> tuple[float,
 @leaf
 def cells_of(grid: Any, x0: float, x1: float, y0: float, y1: float) -> tuple[int, int, int, int]:
     """Return the first and last column, and the first and last row, that a box reaches into."""
-    # Below zero, numbers are rounded up here; nothing reaches into the cells that are looked at for that in addition.
+    # Bounded first: a number that is far off the grid has no integer. Below zero, numbers are rounded up here; nothing
+    # reaches into the cells that are looked at for that in addition.
     return (
-        max(0, int((x0 - grid.x) * grid.per_unit)),
-        min(grid.columns - 1, int((x1 - grid.x) * grid.per_unit)),
-        max(0, int((y0 - grid.y) * grid.per_unit)),
-        min(grid.rows - 1, int((y1 - grid.y) * grid.per_unit)),
+        int(min(max((x0 - grid.x) * grid.per_unit, 0.0), grid.columns * 1.0)),
+        int(max(min((x1 - grid.x) * grid.per_unit, grid.columns - 1.0), -1.0)),
+        int(min(max((y0 - grid.y) * grid.per_unit, 0.0), grid.rows * 1.0)),
+        int(max(min((y1 - grid.y) * grid.per_unit, grid.rows - 1.0), -1.0)),
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.records.codes import FALLS, GONE
 
@@ -203,7 +204,7 @@ def _on_curve(leg: Any, knots: Any, share: float, rate: float) -> tuple[float, f
     w = share * pieces - piece
     p, q = knots[leg.first_knot + piece], knots[leg.first_knot + piece + 1]
     # The four cubics of Hermite, their first and their second derivatives.
-    h0, h1, h2, h3 = (1 - w) ** 2 * (1 + 2 * w), (1 - w) ** 2 * w, w * w * (3 - 2 * w), w * w * (w - 1)
+    h0, h1, h2, h3 = square(1 - w) * (1 + 2 * w), square(1 - w) * w, w * w * (3 - 2 * w), w * w * (w - 1)
     d0, d1, d3 = 6 * w * (w - 1), (1 - w) * (1 - 3 * w), w * (3 * w - 2)
     e0, e1, e3 = 12 * w - 6, 6 * w - 4, 6 * w - 2
     x, y = h0 * p.x + h1 * p.dx + h2 * q.x + h3 * q.dx, h0 * p.y + h1 * p.dy + h2 * q.y + h3 * q.dy

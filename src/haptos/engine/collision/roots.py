@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from haptos.engine.compiling.arithmetic import cube, fourth_power, square
 from haptos.engine.compiling.contract import leaf
 
 NEVER = math.inf
@@ -57,7 +58,7 @@ def quartic_falls_at(c0: float, c1: float, c2: float, c3: float, c4: float, hori
         d1 = c1 + low * (2.0 * c2 + low * (3.0 * c3 + low * 4.0 * c4))
         d2 = c2 + low * (3.0 * c3 + low * 6.0 * c4)
         d3 = c3 + low * 4.0 * c4
-        e1, e2, e3, e4 = d1 * width, d2 * width**2, d3 * width**3, c4 * width**4
+        e1, e2, e3, e4 = d1 * width, d2 * square(width), d3 * cube(width), c4 * fourth_power(width)
         b1 = d0 + e1 / 4.0
         b2 = d0 + e1 / 2.0 + e2 / 6.0
         b3 = d0 + 0.75 * e1 + e2 / 2.0 + e3 / 4.0

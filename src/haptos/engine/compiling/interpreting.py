@@ -2,6 +2,10 @@
 
 A record is a view of several rows of numbers over the same memory, one for each sort of number in it; its fields are
 properties that read and write one of them.
+
+An interpreted run is the checked one. It raises where machine code would go on with garbage: an index outside of a
+table, one that counts from its end too; an integer made of what is not finite, or too large for its field; a division
+by zero; the root of a negative number.
 """
 
 from __future__ import annotations
@@ -56,6 +60,32 @@ def view_type(dtype: np.dtype[np.void]) -> type[View]:
     return type("Record", (View,), members)
 
 
+class Numbers:
+    """A row of numbers, each of which can be read and written.
+
+    Parameters
+    ----------
+    array : (n,) ndarray of numbers
+    """
+
+    __slots__ = ("_numbers", "shape")
+
+    def __init__(self, array: np.ndarray[Any, Any]) -> None:
+        self._numbers: Any = memoryview(array.data)
+        self.shape = array.shape
+
+    def __getitem__(self, index: int) -> Any:
+        # In machine code, what is before the first number is the last one, or other memory.
+        if index < 0:
+            raise IndexError(f"number {index} of {self.shape[0]}")
+        return self._numbers[index]
+
+    def __setitem__(self, index: int, value: Any) -> None:
+        if index < 0:
+            raise IndexError(f"number {index} of {self.shape[0]}")
+        self._numbers[index] = value
+
+
 class Rows:
     """A row of records, each of which can be read and written by the names of its fields."""
 
@@ -94,7 +124,7 @@ def readable(value: Any) -> Any:
     if isinstance(value, np.ndarray):
         if value.ndim == 2:
             return [readable(row) for row in value]
-        return memoryview(value.data) if value.dtype.fields is None else Rows(value)
+        return Numbers(value) if value.dtype.fields is None else Rows(value)
     if isinstance(value, tuple):
         items = [readable(item) for item in value]
         kind: Any = type(value)

@@ -6,12 +6,14 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.codes import NO_PIECE
+from haptos.engine.records.codes import LAVISH, NO_PIECE
 from haptos.engine.records.events import REWARDS
 from haptos.engine.records.journal import write
 
 # A counter that is short of a threshold by less than this share has reached it.
 COUNT_ROUNDING = 1e-9
+# So often one counter is rewarded at once, at most.
+MOST_REWARDS = 1000
 
 
 @leaf
@@ -29,6 +31,9 @@ def count(
         if not reward.spend:
             # What was given once is not given again when the counter falls and grows anew.
             reached -= given[index]
+        if reached > MOST_REWARDS:
+            player.halted = LAVISH
+            return
         while reached >= 1.0:
             reached -= 1.0
             given[index] += 1

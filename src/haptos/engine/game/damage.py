@@ -17,7 +17,7 @@ POINT_ROUNDING = 1e-9
 # What no mercy holds off.
 LETHAL = math.inf
 # Times that one thing can hurt in one tick.
-MOST_HURTS = 64
+MOST_HURTS = 1000
 
 
 @leaf

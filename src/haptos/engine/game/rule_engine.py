@@ -45,7 +45,7 @@ def _answer(core: Any, scene: Any, stakes: Any, movers: Any, first: int, dt: flo
         states[number].burst = 0
     sort_since(journal, first)
     index = first
-    while player.looping == 0:
+    while player.halted == 0:
         has_event = index < min(journal.written[0], journal.rows.shape[0])
         until = min(journal.rows[index].t, end) if has_event else end
         number, now = _next_timed(scene.rules, states, scene.firings, until)
@@ -132,7 +132,7 @@ def _notice(core: Any, scene: Any, stakes: Any, movers: Any, now: float) -> None
     player = core.player
     rules, states = scene.rules.rules, scene.states
     number = 0
-    while number < rules.shape[0] and player.looping == 0:
+    while number < rules.shape[0] and player.halted == 0:
         rule, state = rules[number], states[number]
         number += 1
         if rule.moment != COUNTER:
@@ -165,7 +165,7 @@ def _fire(
         _act(core, scene, stakes, movers, number, piece, who, t, x, y)
         return
     if state.waiting == MOST_WAITING:
-        player.looping = CROWDED
+        player.halted = CROWDED
         state.burst = MOST_FIRINGS
         return
     # The delay is always the same: what began first ends first.
@@ -185,7 +185,7 @@ def _act(
     state.acted += 1
     state.burst += 1
     if state.burst > MOST_FIRINGS:
-        player.looping = ENDLESS
+        player.halted = ENDLESS
         return
     for action in range(rule.first_action, rule.first_action + rule.actions):
         act(core, scene, stakes, movers, action, piece, who, t, x, y)

@@ -11,7 +11,7 @@ from haptos.engine.collision.zones import set_inside
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.movers.displacement import make_room, overlap
 from haptos.engine.pieces.crumbling import is_due, pass_time
-from haptos.engine.pieces.neighbours import MOST_CELLS, NONE, list_of
+from haptos.engine.pieces.neighbours import MOST_CELLS, NONE, cell_of, list_of
 from haptos.engine.records.codes import AFAR, LEFT_BEHIND, NEARBY
 
 # Legs that end within this share of a tick have ended.
@@ -63,8 +63,8 @@ def _gather_flying(
             if flying.layer != 0 and moving[flying.mover].placed == AFAR:
                 _gather(core, felt, zones, effects, movers, moving, near, flying.mover, reach, begin)
         return
-    for column in range(int(math.floor((x - reach) / size)), int(math.floor((x + reach) / size)) + 1):
-        for line in range(int(math.floor((y - reach) / size)), int(math.floor((y + reach) / size)) + 1):
+    for column in range(cell_of(x - reach, size), cell_of(x + reach, size) + 1):
+        for line in range(cell_of(y - reach, size), cell_of(y + reach, size) + 1):
             node = movers.heads[list_of(movers, column, line)]
             while node != NONE:
                 flying = movers.flying[node // MOST_CELLS]

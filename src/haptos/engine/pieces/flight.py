@@ -9,6 +9,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.poses import flown_to, pose_at
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.flight_contacts import rebase, touch
 from haptos.engine.pieces.outlook import bring_forward, heed_player, look_out, note_flight, stir
@@ -25,7 +26,7 @@ from haptos.engine.records.codes import (
     VANISHES_THERE,
     WRAPS_THERE,
 )
-from haptos.engine.records.events import LEFT_BOUNDS, REAIMS, TIMED_OUT, WRAP
+from haptos.engine.records.events import LEFT_BOUNDS, REAIMS, STALL, STOOD_STILL, TIMED_OUT, WRAP
 from haptos.engine.records.journal import was_put, write_of
 
 # Streams of random numbers for what is aimed anew; those of what is made come before.
@@ -93,6 +94,15 @@ def advance_flights(core: Any, movers: Any, moving: Any, due: Any, begin: float,
         # So often it has turned in this tick.
         pose.turns = max(pose.turns, MOST_TURNS * core.player.tick)
         if flying.next > end or pose.turns >= MOST_TURNS * (core.player.tick + 1):
+            now = max(max(flying.next, pose.from_t), begin)
+            if now < end:
+                # It stands still to the end of the tick, and goes on from there: it passes nothing.
+                rebase(pose, now)
+                pose.from_t = end
+                stir(movers, moving, flying.mover)
+                piece = movers.movers[flying.mover].piece
+                x, y = flown_to(movers, core.world, moving, flying.mover, end)
+                write_of(core.journal, core.player, STALL, now, piece, NO_PIECE, x, y, end - now, STOOD_STILL)
             pose.listed = 0
             due[place] = due[due[0]]
             due[0] -= 1
@@ -210,7 +220,7 @@ def _leave(movers: Any, world: Any, edge: Any, moving: Any, journal: Any, player
         to_x = 0.5 * (edge.x0 + edge.x1) + chance(world.seed, stream, pose.exits, -flight.box_x, flight.box_x)
         to_y = 0.5 * (edge.y0 + edge.y1) + chance(world.seed, stream + 1, pose.exits, -flight.box_y, flight.box_y)
         speed = math.sqrt(pose.fly_vx * pose.fly_vx + pose.fly_vy * pose.fly_vy)
-        away = math.sqrt((to_x - x) ** 2 + (to_y - y) ** 2)
+        away = math.sqrt(square(to_x - x) + square(to_y - y))
         pose.fly_vx, pose.fly_vy = speed * (to_x - x) / away, speed * (to_y - y) / away
     stir(movers, moving, flight.mover)
     write_of(journal, player, kind, now, mover.piece, NO_PIECE, x, y, math.nan, side)

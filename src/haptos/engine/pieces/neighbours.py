@@ -15,6 +15,8 @@ from haptos.engine.compiling.contract import constant, leaf
 MOST_CELLS = constant(4)
 # No list, and the end of one.
 NONE = constant(-1)
+# Cells from the middle, beyond which they are not told apart: a number that is larger has no integer.
+FARTHEST = 1e15
 # Two large primes, by which the cells near each other come into different lists.
 ACROSS, ALONG = 73856093, 19349663
 
@@ -26,6 +28,12 @@ def list_of(movers: Any, column: int, row: int) -> int:
 
 
 @leaf
+def cell_of(x: float, size: float) -> int:
+    """Return which column, or row, of cells a place is in; all that is farther than `FARTHEST` is in the last one."""
+    return int(math.floor(min(max(x / size, -FARTHEST), FARTHEST)))
+
+
+@leaf
 def enter_cells(movers: Any, row: int, t: float) -> float:
     """Put a piece that is free to fly into the cells of its way from a time on; return until when that holds."""
     leave_cells(movers, row)
@@ -34,10 +42,10 @@ def enter_cells(movers: Any, row: int, t: float) -> float:
     time = (size - 2.0 * flying.room) / fastest if fastest > 0.0 else math.inf
     x, y = flying.x + t * flying.vx, flying.y + t * flying.vy
     far_x, far_y = (x + time * flying.vx, y + time * flying.vy) if fastest > 0.0 else (x, y)
-    first_column = int(math.floor((min(x, far_x) - flying.room) / size))
-    last_column = int(math.floor((max(x, far_x) + flying.room) / size))
-    first_row = int(math.floor((min(y, far_y) - flying.room) / size))
-    last_row = int(math.floor((max(y, far_y) + flying.room) / size))
+    first_column = cell_of(min(x, far_x) - flying.room, size)
+    last_column = cell_of(max(x, far_x) + flying.room, size)
+    first_row = cell_of(min(y, far_y) - flying.room, size)
+    last_row = cell_of(max(y, far_y) + flying.room, size)
     node = MOST_CELLS * row
     for column in range(first_column, min(last_column, first_column + 1) + 1):
         for line in range(first_row, min(last_row, first_row + 1) + 1):

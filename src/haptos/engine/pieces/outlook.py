@@ -7,11 +7,12 @@ from typing import Any
 
 from haptos.engine.collision.impact import TOUCHING
 from haptos.engine.collision.poses import flown_to, is_carried_by, is_there, stand_of
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.pieces.approaches import approach, approach_of, flying_speed, pass_by
 from haptos.engine.pieces.first_touch import flies_straight, meets_at, meets_straight
 from haptos.engine.pieces.neighbours import MOST_CELLS, NONE, enter_cells, leave_cells
-from haptos.engine.records.codes import CHANGES, EVERY_TICK, GONE, UNTOLD
+from haptos.engine.records.codes import CHANGES, EVERY_TICK, UNTOLD
 
 
 @leaf
@@ -52,12 +53,12 @@ def look_out(
     for place in range(movers.others.shape[0]):
         index = movers.others[place]
         shape = movers.shapes[index]
-        breaks = ((shape.breaks_on >> flight.layer) | (meets >> shape.layer)) & 1
-        if breaks | ((shape.bounces_off >> flight.layer) & 1) == 0 or shape.mover == flight.mover:
+        if not _can_meet(flight, shape) or shape.mover == flight.mover:
             continue
+        breaks = ((shape.breaks_on >> flight.layer) | (meets >> shape.layer)) & 1
         other = movers.movers[shape.mover].flight if shape.mover >= 0 else -1
         if shape.mover >= 0:
-            if (other >= 0 and moving[shape.mover].phase == GONE) or _rests_on(movers, pose, flight.mover, shape.mover):
+            if (other >= 0 and not is_there(moving[shape.mover])) or _rests_on(movers, pose, flight.mover, shape.mover):
                 continue
         begins, ends, speed = approach(core, movers, moving, row, shape, t)
         if other >= 0:
@@ -138,12 +139,21 @@ def _touches(
 
 
 @leaf
+def _can_meet(flight: Any, shape: Any) -> bool:
+    """Whether a piece breaks on a shape or bounces off it, or the other way round; else neither looks out for it."""
+    its = (shape.breaks_on | shape.bounces_off) >> flight.layer
+    return (its | ((flight.breaks_on | flight.bounces_off) >> shape.layer)) & 1 != 0
+
+
+@leaf
 def bring_forward(movers: Any, moving: Any, due: Any, row: int, when: float, end: float) -> None:
-    """Let a piece look out by a time; if that is in this tick, it is among those that do."""
+    """Let a piece that is there look out by a time; if that is in this tick, it is among those that do."""
     flying = movers.flying[row]
+    pose = moving[flying.mover]
+    if not is_there(pose):
+        return
     flying.next = min(flying.next, when)
     if flying.next <= end:
-        pose = moving[flying.mover]
         if not pose.listed:
             pose.listed = 1
             due[0] += 1
@@ -202,12 +212,12 @@ def heed_player(core: Any, movers: Any, moving: Any, due: Any, begin: float, end
         for row in range(movers.flights.shape[0]):
             flight = movers.flights[row]
             pose = moving[flight.mover]
-            if pose.phase == GONE or flight.mover == shape.mover:
+            if flight.mover == shape.mover or not is_there(pose) or not _can_meet(flight, shape):
                 continue
             near = flight.radius * pose.scale + shape.reach * moving[stand].scale + core.body.height * TOUCHING
             near += (end - begin) * (speed + flight.pace + flying_speed(movers, moving, flight.mover))
             own_x, own_y = flown_to(movers, core.world, moving, flight.mover, begin)
-            if (own_x - x) ** 2 + (own_y - y) ** 2 <= near * near:
+            if square(own_x - x) + square(own_y - y) <= near * near:
                 bring_forward(movers, moving, due, row, begin, end)
 
 

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.poses import flown_to, is_carried_by, pose_at
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.pieces.crumbling import is_due
 from haptos.engine.pieces.outlook import stir
@@ -95,7 +96,7 @@ def make(
         if spawner.aim == AT_BOX:
             to_x = 0.5 * (edge.x0 + edge.x1) + chance(seed, stream + AIM_X, count, -spawner.aim_x, spawner.aim_x)
             to_y = 0.5 * (edge.y0 + edge.y1) + chance(seed, stream + AIM_Y, count, -spawner.aim_y, spawner.aim_y)
-        away = math.sqrt((to_x - x) ** 2 + (to_y - y) ** 2)
+        away = math.sqrt(square(to_x - x) + square(to_y - y))
         speed = chance(seed, stream + SPEED, count, spawner.speed_low, spawner.speed_high)
         vx, vy = (speed * (to_x - x) / away, speed * (to_y - y) / away) if away > 0.0 else (speed, 0.0)
     if not send_off(core, movers, moving, spawning, index, now, x, y, vx, vy, turn, scale):
@@ -219,13 +220,13 @@ def send_off(
         pose.t = math.nan
         spawning[index].last = place
         spawning[spawner.kind].serial += 1
-        serial = float(spawning[spawner.kind].serial)
+        pose.serial = spawning[spawner.kind].serial
         # It is turned as it flies.
         pose_at(movers, core.world, moving, flight.mover, now)
         pose.t = math.nan
         x, y = mover.x + pose.x, mover.y + pose.y
         stir(movers, moving, flight.mover)
-        write_of(core.journal, player, SPAWNS, now, spawner.piece, mover.piece, x, y, serial, 0.0)
+        write_of(core.journal, player, SPAWNS, now, spawner.piece, mover.piece, x, y, float(pose.serial), 0.0)
         return True
     return False
 

@@ -15,6 +15,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.impact import LEAST_YIELD, SLIDING
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 
 # Borders that are nearer to parallel than this do not cross.
@@ -53,7 +54,7 @@ def nearest(contacts: Any, count: int, x: float, y: float, tiny: float) -> tuple
                 continue
             at_x = (here.bound * there.ny - there.bound * here.ny) / across
             at_y = (there.bound * here.nx - here.bound * there.nx) / across
-            away = math.sqrt((at_x - x) ** 2 + (at_y - y) ** 2)
+            away = math.sqrt(square(at_x - x) + square(at_y - y))
             if away < best * (1.0 - SAME) and _is_allowed(contacts, count, at_x, at_y, tiny):
                 best, best_x, best_y, one, other = away, at_x, at_y, index, following
     return best_x, best_y, one, other

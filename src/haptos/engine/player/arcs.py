@@ -11,6 +11,7 @@ from typing import Any
 
 from haptos.engine.collision.impact import SIDE_CONE, SLIDING, is_one_way
 from haptos.engine.collision.roots import falls_at
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.controls import ARC_STEP, AT_APEX, BRAKED, END_OF_TICK, SPEED_REACHED, TERMINAL
 from haptos.engine.player.corner_ends import corner_end
@@ -172,7 +173,7 @@ def _swings_to(outline: Any, contact: Any, segment: Any, speed: float, way: floa
 @leaf
 def _limit_swing(outline: Any, contact: Any, player: Any, segment: Any, speed: float) -> None:
     """End the segment where a swing turns back, or where the wanted speed is reached."""
-    tiny = SLIDING * (abs(speed) + math.sqrt(segment.pull_x**2 + segment.pull_y**2) * segment.rest)
+    tiny = SLIDING * (abs(speed) + math.sqrt(square(segment.pull_x) + square(segment.pull_y)) * segment.rest)
     if segment.ground >= 0:
         _limit_at_root(outline, contact, player, segment, speed, 0.0, segment.goal * player.handed, tiny, REACHED)
         return

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import let_go
 from haptos.engine.records.codes import (
@@ -101,7 +102,7 @@ def pull_at(world: Any, movers: Any, fields: Any, moving: Any, row: int, x: floa
     if field.falloff == WITH_DISTANCE:
         size *= field.reference / away
     elif field.falloff == WITH_SQUARE:
-        size *= (field.reference / away) ** 2
+        size *= square(field.reference / away)
     return size * dx / distance, size * dy / distance
 
 

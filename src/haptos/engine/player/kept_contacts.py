@@ -7,10 +7,9 @@ from typing import Any
 
 from haptos.engine.collision.impact import is_one_way
 from haptos.engine.compiling.contract import constant, leaf
-from haptos.engine.records.codes import FIRST_WALL, GROUND, IN_AIR, NO_SUPPORT
+from haptos.engine.records.codes import FIRST_WALL, GROUND, IN_AIR, NO_SUPPORT, SHORT_OF_CONTACTS, SHORT_OF_TOUCHES
 from haptos.engine.records.events import PARTS, TOUCHES
 from haptos.engine.records.journal import write
-from haptos.engine.records.state import CONTACTS, TOUCHED
 
 # A slope this little steeper than the limit still counts: a cosine from degrees is not exact.
 SLOPE_ROUNDING = 1e-9
@@ -68,7 +67,9 @@ def add_contact(core: Any, outline: int, feature: int, nx: float, ny: float, rad
     while index < player.contacts and contacts[index].outline != outline:
         index += 1
     if index == player.contacts:
-        if index == CONTACTS:
+        if index == contacts.shape[0]:
+            # The caller makes more room, and lets this tick run again.
+            player.halted = SHORT_OF_CONTACTS
             take_off(contacts, player, FIRST)
             index -= 1
         player.contacts += 1
@@ -95,7 +96,8 @@ def touch(touched: Any, player: Any, journal: Any, piece: int, t: float, approac
             touched[index].parted = 0
             return
     write(journal, player, TOUCHES, t, piece, approach, 0.0)
-    if player.touched == TOUCHED:
+    if player.touched == touched.shape[0]:
+        player.halted = SHORT_OF_TOUCHES
         forget_touch(touched, player, FIRST)
     touched[player.touched].piece = piece
     touched[player.touched].parted = 0

@@ -19,6 +19,7 @@ from haptos.engine.collision.grid import visit_cells
 from haptos.engine.collision.impact import DEEP, SHALLOW, TOUCHING, is_kept, is_on_side, is_one_way, is_passed
 from haptos.engine.collision.poses import point_velocity
 from haptos.engine.collision.roots import falls_at
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import falls_away
 from haptos.engine.player.controls import BRAKED, NEARING
@@ -49,9 +50,9 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
         if not steady:
             # What the body does on a frame that turns is turned along.
             frame_accel = movers.movers[player.frame].accel
-            frame_accel += 2.0 * abs(moving[player.frame].spin) * math.sqrt(player.vx**2 + player.vy**2)
-    pace = math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
-    pace += segment.limit * (math.sqrt(segment.ax**2 + segment.ay**2) + frame_accel)
+            frame_accel += 2.0 * abs(moving[player.frame].spin) * math.sqrt(square(player.vx) + square(player.vy))
+    pace = math.sqrt(square(player.vx + core.segment.carried_vx) + square(player.vy + core.segment.carried_vy))
+    pace += segment.limit * (math.sqrt(square(segment.ax) + square(segment.ay)) + frame_accel)
     for index in range(player.contacts):
         if index != segment.arc:
             _limit_at_held(core, movers, moving, contacts[index], steady, frame_accel)
@@ -69,7 +70,7 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
         mover = movers.movers[number]
         # Nothing is met that is farther away than both can go.
         flies = moving[mover.assembly]
-        flying = math.sqrt(flies.fly_vx**2 + flies.fly_vy**2)
+        flying = math.sqrt(square(flies.fly_vx) + square(flies.fly_vy))
         reach = segment.limit * (pace + mover.fastest + flying + segment.limit * mover.accel)
         for item in range(mover.solid, mover.zone):
             index = movers.items[item].outline
@@ -83,7 +84,7 @@ def limit_at_nearing(core: Any, movers: Any, moving: Any, near: Any) -> None:
         return
     body = core.body
     reach = body.height + segment.limit * (
-        math.sqrt((player.vx + core.segment.carried_vx) ** 2 + (player.vy + core.segment.carried_vy) ** 2)
+        math.sqrt(square(player.vx + core.segment.carried_vx) + square(player.vy + core.segment.carried_vy))
         + segment.limit * frame_accel
     )
     for number in range(core.walls.shape[0]):

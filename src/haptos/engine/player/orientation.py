@@ -12,6 +12,7 @@ from haptos.engine.collision.features import foot_at, nearest_feature
 from haptos.engine.collision.grid import look_anew, visit_outlines
 from haptos.engine.collision.impact import SHALLOW, TOUCHING, is_one_way, is_passed
 from haptos.engine.collision.moving_outlines import bring_felt, bring_solids
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.kept_contacts import take_off
 from haptos.engine.records.codes import AFAR, ATTRACTS_TO, GROUND, NO_PIECE, STALE
@@ -202,7 +203,7 @@ def _find_room(core: Any, most: float) -> bool:
         depth, nx, ny = _deepest(core)
         if depth <= SHALLOW * body.height:
             dx, dy = player.x - x, player.y - y
-            return dx * dx + dy * dy <= (most * body.height) ** 2
+            return dx * dx + dy * dy <= square(most * body.height)
         player.x += depth * nx
         player.y += depth * ny
     return False

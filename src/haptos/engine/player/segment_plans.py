@@ -11,6 +11,7 @@ from typing import Any
 
 from haptos.engine.collision.impact import LEVEL, SEAM, SLIDING
 from haptos.engine.collision.roots import falls_at, falls_within
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.player.admissible import admit_acceleration, admit_velocity, approach_speed, falls_away
 from haptos.engine.player.along import LEVEL_WAY, speeds_along
@@ -255,7 +256,7 @@ def _is_wedged(core: Any, one: int, other: int) -> bool:
     if here.ux != there.ux or here.uy != there.uy:
         return False
     vx, vy = player.vx - here.ux, player.vy - here.uy
-    if vx * vx + vy * vy > core.segment.tiny_speed**2:
+    if vx * vx + vy * vy > square(core.segment.tiny_speed):
         return False
     return (here.nx + there.nx) * player.up_x + (here.ny + there.ny) * player.up_y > 0.0
 

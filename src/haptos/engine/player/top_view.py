@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from haptos.engine.compiling.arithmetic import square
 from haptos.engine.compiling.contract import leaf
 from haptos.engine.player.admissible import admit_way
 from haptos.engine.player.controls import BRAKED, HEAD_ON, SAME_SPEED, SPEED_REACHED, gait, wish
@@ -46,7 +47,7 @@ def plan_floor(body: Any, player: Any, contacts: Any, segment: Any, weight: floa
         one = pushes
     if one >= 0:
         left_x, left_y = goal_x - belt_x, goal_y - belt_y
-        if left_x * left_x + left_y * left_y < (HEAD_ON * body.sprint) ** 2:
+        if left_x * left_x + left_y * left_y < square(HEAD_ON * body.sprint):
             goal_x, goal_y = belt_x, belt_y
     if other >= 0:
         # In a pocket between two walls it comes to rest, rather than swing between them.

@@ -75,6 +75,8 @@ BY_HARM = 5.0
 MERCY = -1.0
 # What a hand does with a body.
 TAKES, LET_GO, LOSES = (float(code) for code in range(3))
+# What becomes of the rest of a tick that holds too much: of the player's, and of what flies or is loose.
+ROUGHLY, STOOD_STILL = (float(code) for code in range(2))
 # Why nothing was made, and why a piece vanished.
 TOO_MANY, COOLING, NOT_THERE = (float(code) for code in range(3))
 BROKE, TIMED_OUT, LEFT_BOUNDS, REMOVED = (float(code) for code in range(4))

@@ -81,7 +81,7 @@ PARTAKER = np.dtype(
         *((name, "f8") for name in ("x0", "y0", "x1", "y1")),  # the box of where it comes to be in this tick
         *((name, "f8") for name in ("reach", "peak", "fell", "landed", "land_x", "land_y", "level")),
         *((name, "i8") for name in ("row", "mover", "layer", "island", "touched", "grounded")),
-        *((name, "i8") for name in ("base_gravity", "inside", "rides", "stirred")),
+        *((name, "i8") for name in ("base_gravity", "rides", "stirred")),
         *((name, "i8") for name in ("contacts", "swept", "placed", "wrapped")),
     ]
 )
@@ -160,6 +160,7 @@ TALLY = np.dtype(
         *((name, "i8") for name in ("begun", "awake", "pairs", "before", "turn", "known")),
         *((name, "i8") for name in ("lost", "anew", "woken", "told", "pushes")),
         *((name, "f8") for name in ("begin", "time")),  # of the tick, and in it
+        ("stalled", "f8"),  # for how long some stood still at most, since there were too many impacts
         *((name, "f8") for name in ("foot_x", "foot_y", "foot_nx", "foot_ny")),  # where the player stands
         # How fast it goes there, and how hard it presses across and along.
         *((name, "f8") for name in ("foot_vx", "foot_vy", "foot_normal", "foot_rubs")),
@@ -172,6 +173,11 @@ TALLY = np.dtype(
 
 # A zone that acts on bodies: its shape, its field's row, the layers of bodies that it overlaps.
 ACTS_ON = np.dtype([("shape", "i8"), ("field", "i8"), ("layers", "i8")])
+
+
+def lists_of_pairs(room: int) -> int:
+    """Return how many lists there are for so many pairs of shapes in a tick, and in the one before."""
+    return 1 << (2 * room).bit_length()
 
 
 class Loose(NamedTuple):
@@ -227,6 +233,7 @@ class Stirred(NamedTuple):
     hinges : (h,) PINNED
     order : (b,) the bodies from the bottom up
     loads : (pieces,) the force that rests on each
+    immersed : (b z,) for each body, whether it is inside of each of the zones that act on bodies
     hand : (1,) HAND
     tally : (1,) TALLY
     patch : (1,) PATCH, scratch
@@ -242,6 +249,7 @@ class Stirred(NamedTuple):
     hinges: Any
     order: Any
     loads: Any
+    immersed: Any
     hand: Any
     tally: Any
     patch: Any

@@ -1,4 +1,4 @@
-"""What a run leaves behind, in arrays that grow."""
+"""What a run leaves behind: arrays that grow, and what many runs have in common with one another."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from haptos.engine.records import Records
 from haptos.engine.records.journal import EVENT, FLOWN, TRACK
+from haptos.errors import HaptosError
 
 FIRST_ROOM = 64
 
@@ -31,6 +32,27 @@ class Ticks(NamedTuple):
     flights: Records
 
 
+class Past:
+    """What was recorded up to a moment; any number of recordings go on from it, and nobody changes it.
+
+    Parameters
+    ----------
+    before : Past, optional
+        What led to it.
+    own : Ticks
+        What was recorded since; row 0 of the track is there only where nothing was before.
+    end : Ticks
+        The last row of the track and of the scores.
+    is_cut : bool
+        Whether what led to it was not kept.
+    """
+
+    __slots__ = ("before", "end", "is_cut", "own")
+
+    def __init__(self, before: Past | None, own: Ticks, end: Ticks, is_cut: bool = False) -> None:
+        self.before, self.own, self.end, self.is_cut = before, own, end, is_cut
+
+
 class Recording:
     """Ticks in arrays with room for more of them.
 
@@ -38,21 +60,23 @@ class Recording:
     ----------
     counters : int
         How many are counted.
-    before : Recording, optional
-        What this one goes on from, up to the counts that `branch` was given.
 
     Attributes
     ----------
     track, scores, events, flights : ndarray
-        As in `Ticks`, with room behind what is counted. Row 0 of the first two is the last of those before.
+        As in `Ticks`, with room behind what is counted. Row 0 of the first two is the last of the past, if any.
     ticks, event_count, flight_count : int
+        Since the past.
     """
 
-    def __init__(self, counters: int, before: tuple[Recording, int, int, int] | None = None) -> None:
+    def __init__(self, counters: int) -> None:
         self.track, self.scores = np.zeros(0, dtype=TRACK), np.zeros((0, counters))
         self.events, self.flights = np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN)
         self.ticks = self.event_count = self.flight_count = 0
-        self._before = before
+        self._past: Past | None = None
+        # How many rows of the track, events and flights are part of the past already.
+        self._kept = (0, 0, 0)
+        self._is_lent = False
 
     def reserve(self, ticks: int, events: int, flights: int) -> None:
         """See to it that there is room for so many more of each."""
@@ -81,37 +105,77 @@ class Recording:
         self.events[self.event_count] = event[0]
         self.event_count += 1
 
-    def branch(self, ticks: int, events: int, flights: int) -> Recording:
-        """Return a recording that goes on after so many of each; whoever goes on with this one is not disturbed."""
-        if not len(self.track):
-            return Recording(self.scores.shape[1])
-        branch = Recording(self.scores.shape[1], (self, ticks, events, flights))
-        branch.reserve(0, 0, 0)
-        branch.track[0], branch.scores[0] = self.track[ticks], self.scores[ticks]
-        return branch
+    def past(self) -> Past | None:
+        """Return all that was recorded so far, to go on from; None where the level has not begun."""
+        rows = self.ticks + 1 if self._past is not None or self.event_count else 0
+        counts = rows, self.event_count, self.flight_count
+        if counts != self._kept:
+            # An event tells that the level has begun, and every tick has a row.
+            track, scores, events, flights = self._since(self._kept)
+            own = Ticks(track.copy(), scores.copy(), events.copy(), flights.copy())
+            end = Ticks(
+                self.track[rows - 1 : rows].copy(), self.scores[rows - 1 : rows].copy(), own.events, own.flights
+            )
+            self._past, self._kept = Past(self._past, own, end), counts
+        return self._past
+
+    def go_back(self, past: Past | None) -> None:
+        """Go on from what was recorded up to a moment; what came after it stays with those who hold it."""
+        if self._is_lent:
+            self.__init__(self.scores.shape[1])  # type: ignore[misc]
+        self.ticks = self.event_count = self.flight_count = 0
+        self._past, self._kept = past, (0, 0, 0)
+        if past is not None:
+            self.reserve(0, 0, 0)
+            self.track[0], self.scores[0] = past.end.track[0], past.end.scores[0]
+            self._kept = (1, 0, 0)
 
     def whole(self) -> Ticks:
-        """Return all that was recorded, from the very first."""
-        parts: list[Ticks] = []
-        recording: Recording | None = self
-        ends = self.ticks, self.event_count, self.flight_count
-        while recording is not None:
-            ticks, events, flights = ends
-            # The first row of one that goes on is the last of the one before.
-            first = 0 if recording._before is None else 1
-            rows = slice(first, ticks + 1)
-            parts.append(
-                Ticks(recording.track[rows], recording.scores[rows], recording.events[:events],
-                      recording.flights[:flights])
-            )  # fmt: skip
-            recording, *rest = recording._before or (None,)
-            ends = tuple(rest)  # type: ignore[assignment]
+        """Return all that was recorded, from the very first.
+
+        Raises
+        ------
+        HaptosError
+            If what led to a snapshot was not kept with it.
+        """
+        parts: list[Ticks] = [self._since(self._kept)]
+        past = self._past
+        while past is not None:
+            if past.is_cut:
+                raise HaptosError(
+                    "a snapshot that was read from bytes is without what led to it, so that there is no run from the "
+                    "start; a Simulation that is pickled keeps it"
+                )
+            parts.append(past.own)
+            past = past.before
         if len(parts) == 1:
             # Rows that are counted are never written again, so that the long ones need no copy.
+            self._is_lent = True
             alone = parts[0]
             return alone._replace(events=alone.events.copy(), flights=alone.flights.copy())
         columns: Any = zip(*reversed(parts), strict=True)
         return Ticks(*(np.concatenate(column) for column in columns))
+
+    def _since(self, counts: tuple[int, int, int]) -> Ticks:
+        """Return what was recorded since there was so much of it."""
+        rows, events, flights = counts
+        return Ticks(
+            self.track[rows : self.ticks + 1], self.scores[rows : self.ticks + 1],
+            self.events[events : self.event_count], self.flights[flights : self.flight_count],
+        )  # fmt: skip
+
+
+def past_of(ticks: Ticks) -> Past | None:
+    """Return what was recorded as the past of a recording; None if that is nothing."""
+    if not len(ticks.events):
+        return None
+    return Past(None, ticks, Ticks(ticks.track[-1:], ticks.scores[-1:], ticks.events, ticks.flights))
+
+
+def cut_past(track: Records, scores: NDArray[np.float64]) -> Past:
+    """Return a past of which no more is known than its end."""
+    nothing = Ticks(track[:0], scores[:0], np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN))
+    return Past(None, nothing, nothing._replace(track=track, scores=scores), is_cut=True)
 
 
 def _grown(array: Any, used: int, rows: int) -> Any:

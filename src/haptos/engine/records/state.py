@@ -9,12 +9,14 @@ from numpy.typing import NDArray
 
 from haptos.engine.compiling.contract import constant
 from haptos.engine.records import Records
+from haptos.engine.records.loose_records import PAIR, POINT, lists_of_pairs
+from haptos.engine.records.state_records import CONTACT, TOUCH
 
 # Of a number, and of what processors share, in bytes.
 WORD, LINE = 8, 128
-# Faces and corners that a body can rest against at once. In the plane two carry it; more meet it at joints.
+# Faces and corners that a body can rest against at once, at first: in the plane two carry it; more meet it at joints.
 CONTACTS = 8
-# Pieces that it can touch at once.
+# Pieces that it can touch at once, at first.
 TOUCHED = 8
 # Firings of one rule that can wait for its delay at once.
 MOST_WAITING = constant(64)
@@ -112,7 +114,7 @@ PLAYER = np.dtype(
         ("stirs", "i8"),  # counts what rules have changed: loose bodies wake at it
         ("among", "i8"),  # whether there are loose bodies
         ("wish", "i8"),  # what a rule asks for at the end of the tick
-        ("looping", "i8"),  # whether rules fire each other without end
+        ("halted", "i8"),  # why its ticks are no good: rules without end, a table that is too small
         ("over", "i8"),  # why the run does not go on, or 0
         ("era", "i8"),  # ticks before the level began again last; times are counted from there
     ]
@@ -158,7 +160,7 @@ class State(NamedTuple):
     around_solids, box_solids, and so on : those that stay, as in the tables
     flying, links, heads : of what is free to fly, as in the tables
     due : (1 + flights,) how many of what flies have to look out in this tick, and which
-    partakers, pairs, points, heads_of_pairs, pinned, order, loads, hand, tally, patch, spots :
+    partakers, pairs, points, heads_of_pairs, pinned, order, loads, immersed, hand, tally, patch, spots :
         Of loose bodies; see `haptos.engine.records.loose_records.Stirred`.
     led : (m,) MOVER as in the tables, where bodies make their movers turn as they will
     """
@@ -217,11 +219,23 @@ class State(NamedTuple):
     pinned: Records
     order: NDArray[np.int64]
     loads: NDArray[np.float64]
+    immersed: NDArray[np.uint8]
     hand: Records
     tally: Records
     patch: Records
     spots: Records
     led: Records
+
+
+class Room(NamedTuple):
+    """How many contacts and touches of the player, and pairs of shapes of bodies, a world has room for.
+
+    Where a tick has more of one, there is twice the room from then on, and the tick is run again.
+    """
+
+    contacts: int
+    touches: int
+    pairs: int
 
 
 class World(NamedTuple):
@@ -231,6 +245,7 @@ class World(NamedTuple):
     ----------
     state : State
     memory : (n,) ndarray of bytes, in which every array of the state lies
+        The same bytes in every world of a level whose tables are as large: no place in memory is among them.
     """
 
     state: State
@@ -239,6 +254,39 @@ class World(NamedTuple):
     def copy(self) -> World:
         """Return a world of its own that is at the same moment."""
         return in_one_block(self.state)
+
+    @property
+    def room(self) -> Room:
+        """How much there is room for of what is more in some ticks than in others."""
+        state = self.state
+        return Room(len(state.contacts), len(state.touched), len(state.pairs) // 2)
+
+    def with_room(self, room: Room) -> World:
+        """Return the same with other room, no less than is used.
+
+        The pairs stay those that they are; their lists are made anew in each tick.
+        """
+        state, own = self.state, min(self.room.pairs, room.pairs)
+        contacts, touched = np.zeros(room.contacts, dtype=CONTACT), np.zeros(room.touches, dtype=TOUCH)
+        for new, old in ((contacts, state.contacts), (touched, state.touched)):
+            kept = min(len(new), len(old))
+            new[:kept] = old[:kept]
+        wider = state._replace(contacts=contacts, touched=touched)
+        if room.pairs:
+            halves = zip((PAIR, POINT), (state.pairs, state.points), (1, 2), strict=True)
+            pairs, points = (_halves(layout, old, each * own, each * room.pairs) for layout, old, each in halves)
+            heads = np.full(lists_of_pairs(room.pairs), -1, dtype=np.int64)
+            wider = wider._replace(pairs=pairs, points=points, heads_of_pairs=heads)
+        return in_one_block(wider)
+
+
+def _halves(layout: np.dtype[np.void], old: Records, kept: int, room: int) -> Records:
+    """Return rows in two halves with other room in each, the first of each half kept."""
+    new = np.zeros(2 * room, dtype=layout)
+    for half in range(2):
+        begin = half * (len(old) // 2)
+        new[half * room : half * room + kept] = old[begin : begin + kept]
+    return new
 
 
 def in_one_block(state: State) -> World:
@@ -255,11 +303,12 @@ def in_one_block(state: State) -> World:
     arrays: Any = state
     ends = np.cumsum([-(-array.nbytes // WORD) * WORD for array in arrays]).tolist()
     # Worlds run on several threads at once: what one writes must not lie on a cache line of another.
-    memory = np.zeros(ends[-1] + 2 * LINE, dtype=np.uint8)
-    first = -memory.ctypes.data % LINE
+    room = np.zeros(ends[-1] + 2 * LINE, dtype=np.uint8)
+    first = -room.ctypes.data % LINE
+    memory = room[first : first + ends[-1]]
     copies: list[Any] = []
     for array, begin in zip(arrays, [0, *ends], strict=False):
-        place = memory[first + begin : first + begin + array.nbytes]
+        place = memory[begin : begin + array.nbytes]
         copies.append(place.view(array.dtype).reshape(array.shape))
         copies[-1][...] = array
     return World(State(*copies), memory)

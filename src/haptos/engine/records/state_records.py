@@ -133,6 +133,7 @@ POSE = np.dtype(
         # The pose in which its outlines lie, and that turn of the body then; a cosine of zero: none.
         *((name, "f8") for name in ("put_x", "put_y", "put_cosine", "put_sine", "put_scale")),
         ("put_shape", "i8"),
+        ("serial", "i8"),  # of what is made: the how-manieth of its kind it is
         ("off", "i8"),  # whether a rule has switched it off, or taken it away
         ("ran", "f8"),  # how long the clock of its route had run before it began last
     ]

@@ -58,6 +58,7 @@ from haptos.engine.records.events import (
     RESTARTS,
     RETURNS,
     REWARDS,
+    ROUGHLY,
     SAVES,
     SAY,
     SETS,
@@ -66,6 +67,7 @@ from haptos.engine.records.events import (
     SPAWNS,
     STALL,
     STEPPED,
+    STOOD_STILL,
     TAKES,
     TAKES_HOLD,
     TILTS,
@@ -120,7 +122,10 @@ EVENTS = {
     PLACED: EventText("put there by a cue", "", True),
     ACT: EventText("act is pressed"),
     STALL: EventText(
-        "more contacts than one tick can hold; the last {amount:.3g} s of it were gone through roughly",
+        {
+            ROUGHLY: "more contacts than one tick can hold; the last {amount:.3g} s of it were gone through roughly",
+            STOOD_STILL: "more impacts than one tick can hold; for {amount:.3g} s of it {who} stood still",
+        },
         "seconds left",
         True,
     ),

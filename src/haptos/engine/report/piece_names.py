@@ -11,9 +11,11 @@ from numpy.typing import NDArray
 from haptos.engine.build.compile_level import CompiledLevel
 from haptos.engine.records import Records
 from haptos.engine.records.codes import THE_PLAYER
-from haptos.engine.records.events import SPAWNS
+from haptos.engine.records.events import FIRES, SPAWNS
 
 PLAYER = "player"
+# In place of the number of an event: the time before the first one.
+BEFORE_ALL = -1
 
 
 class Serials:
@@ -23,11 +25,14 @@ class Serials:
     ----------
     compiled : CompiledLevel
     events : (n,) EVENT
+    serials : (movers,) ndarray, optional
+        Of what was made before these events, as `POSE` has it; nothing was if not given.
     """
 
-    def __init__(self, compiled: CompiledLevel, events: Records) -> None:
+    def __init__(self, compiled: CompiledLevel, events: Records, serials: NDArray[np.int64] | None = None) -> None:
         self.compiled = compiled
         self.events = events
+        self._serials = serials
         resolved = compiled.cast.resolved
         # The slot of each piece that is made, and what follows the slot's name in its own.
         self.slots: dict[int, tuple[int, str]] = {}
@@ -61,9 +66,21 @@ class Serials:
         kind = self.compiled.cast.resolved.pieces[slot].kinds[0]
         rows, serials = self.spawned.get(slot, (np.zeros(0), np.zeros(0)))
         before = int(np.searchsorted(rows, event, side="right"))
+        earlier = self._earlier(slot)
+        is_made = len(serials) > 0 and (before > 0 or not earlier)
         # A shot is fired just before it is said to be made.
-        serial = serials[max(before - 1, 0)] if len(serials) else 0
+        if len(serials) and event >= 0 and self.events["kind"][event] == FIRES:
+            is_made = True
+        serial = serials[max(before - 1, 0)] if is_made else earlier
         return f"{kind} {int(serial)}{suffix}"
+
+    def _earlier(self, slot: int) -> int:
+        """Return the serial of what was in a slot before all of these events, zero if nothing was."""
+        movers = self.compiled.tables.movers
+        if self._serials is None or movers is None:
+            return 0
+        row = int(np.flatnonzero(movers.movers["piece"] == slot)[0])
+        return int(self._serials[row])
 
     def at_tick(self, piece: int, tick: int) -> str:
         """Return the name of a piece at the end of a tick."""

@@ -69,7 +69,7 @@ def advance(
         record_counts(tables.stakes, state.counts, scores[index + 1])
         record_flights(tables.movers, core.world, state.moving, player, flights, flown)
         record_bodies(stirred, core.world, state.moving, player, flights, flown)
-        if player.over or player.looping:
+        if player.over or player.halted:
             return
     while done < deeds.shape[0]:
         perform(core, felt, stirred, scene, tables, state, deeds[done])

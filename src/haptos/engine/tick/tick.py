@@ -91,7 +91,8 @@ def follow_rules(core: Any, felt: Any, scene: Any, tables: Any, first: int, end:
         apply_requests(core, felt, tables.stakes, tables.floor, end)
         if core.journal.written[0] == first:
             return
-    core.player.looping = ENDLESS
+    if core.player.halted == 0:
+        core.player.halted = ENDLESS
 
 
 @leaf
