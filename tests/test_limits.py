@@ -67,14 +67,26 @@ def pairs_of_bodies() -> None:
 
 
 def segments_of_a_tick() -> None:
-    # Two blades that strike the body faster than it can be followed.
-    fan = [
-        {"name": f"wheel {number}", "shape": {"box": [60, 4]}, "at": [0, 20], "spin": {"speed": speed}}
-        for number, speed in enumerate((4e5, -4e5))
-    ]  # fmt: skip
-    run = haptos.simulate(level_of(*fan, player={**BODY, "crush": {"lethal": False}}), "right 0.3 s")
-    stalls = [row for row in kinds_of(run, "stall") if row.who == "player"]
-    assert all(0 < row.amount <= 1 / 60 and "gone through roughly" in row.detail for row in stalls)
+    # Every edge of a strip ends a segment, and a tick at this speed has more edges than segments.
+    fast = {**BODY, "gaits": {"walk": 150, "sprint": 2e5}, "run": {"ground_accel": 1e12}}
+    for count, has_stall in ((900, True), (300, False)):
+        strips = [
+            {"name": f"strip {number}", "layer": "zone", "shape": {"box": [1, 60]}, "at": [20 + 2 * number, 14],
+             "field": {"speed_factor": 0.999 + 0.001 * (number % 2)}}
+            for number in range(count)
+        ]  # fmt: skip
+        level = level_of(*strips, player=fast)
+        run = haptos.simulate(level, "right+sprint 0.1 s")
+        stalls = kinds_of(run, "stall")
+        assert bool(stalls) == has_stall
+        assert all(0 < row.amount < 1 / 60 and "gone through roughly" in row.detail for row in stalls)
+        # Past all of them it is in none, and as fast as it wants to be.
+        assert len(kinds_of(run, "enter")) == len(kinds_of(run, "leave")) > 0
+        assert run.track.speed_factor.iloc[-1] == 1
+        assert run.track.vx.iloc[-1] == pytest.approx(2e5)
+        simulation = haptos.Simulation(level)
+        simulation.step("right+sprint", 6)
+        assert not simulation.state.visits.any()
 
 
 def turns_of_what_flies() -> None:

@@ -56,8 +56,10 @@ def test_a_snapshot_goes_on_with_the_same_bits_wherever_it_is_restored(room: str
         assert simulation.run.track_records.tobytes() == whole.track_records.tobytes()
         assert simulation.run.events.equals(whole.events)
         assert simulation.run.pieces.equals(whole.pieces)
-    with pytest.raises(haptos.HaptosError, match="without what led to it"):
-        _ = from_bytes.run
+    for cut in (from_bytes, copy.copy(from_bytes), pickle.loads(pickle.dumps(from_bytes))):
+        assert cut.state.player.tobytes() == there.state.player.tobytes()
+        with pytest.raises(haptos.HaptosError, match="without what led to it"):
+            _ = cut.run
     assert len(snapshot.to_bytes()) < snapshot.nbytes + 2000
 
 
@@ -104,7 +106,7 @@ def test_a_snapshot_of_another_version_is_refused(monkeypatch: pytest.MonkeyPatc
     from haptos.engine import snapshot as home
 
     data = at_half_a_second(haptos.Level(pieces=[FLOOR])).snapshot().to_bytes()
-    monkeypatch.setattr(home, "engine_digest", lambda: "another")
+    monkeypatch.setattr(home, "digest", lambda: "another")
     with pytest.raises(ValueError, match="another version of Haptos"):
         haptos.Snapshot.from_bytes(data)
 
@@ -154,3 +156,28 @@ def test_a_world_that_has_grown_goes_to_one_that_has_not_and_back() -> None:
     other.step(ticks=90)
     assert simulation.piece("plank") == other.piece("plank")
     assert np.isclose(other.piece("plank").y, 44.0, atol=0.5)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 240])
+def test_a_level_begins_again_once_however_the_run_is_led(rate: int) -> None:
+    tar = {"name": "tar", "at": [150, 0], "layer": "zone", "shape": {"box": [40, 60]}, "harm": {"lethal": True}}
+    player = {"on_death": "restart", "shape": {"box": [14, 28]}}
+    level = haptos.Level(pieces=[FLOOR, tar], player=player, world={"tick_rate": rate})
+    waiting = haptos.simulate(level, "right until restart within 3 s, right until restart within 3 s, wait 0.1 s")
+    at_once = haptos.simulate(level, waiting.plain_cues)
+    simulation = haptos.Simulation(level)
+    for held in waiting.plain_cues.schedule(rate).held:
+        simulation.step("right" if held else "")
+        other = haptos.Simulation(level)
+        other.restore(haptos.Snapshot.from_bytes(simulation.snapshot().to_bytes()))
+        simulation.restore(simulation.snapshot())
+        assert (other.x, other.t) == (simulation.x, simulation.t)
+    for run in (waiting, at_once, simulation.run):
+        # It stands at 123 px, with the edge of the tar at 130, having lost 6.25 px on speeding up to 150 px/s.
+        assert next(row.t for row in run.event_rows if row.event == "hurt") == pytest.approx((123 + 6.25) / 150)
+        assert (run.events.event == "restart").sum() == 2
+        assert run.track_records.tobytes() == at_once.track_records.tobytes()
+        assert run.pieces.equals(at_once.pieces)
+    # Only cues have an end.
+    assert simulation.run.event_records.tobytes() == at_once.event_records[:-1].tobytes()
+    assert waiting.event_records.tobytes() == at_once.event_records.tobytes()

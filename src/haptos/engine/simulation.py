@@ -232,8 +232,9 @@ class Simulation(Present):
         return copy(self)
 
     def __getstate__(self) -> dict[str, Any]:
-        # What was recorded goes along; a world that has not begun has nothing, not even a first row.
-        ticks = self._runner.recording.whole() if self._player["started"][0] else None
+        # What was recorded goes along, if it is known; a world that has not begun has nothing, not even a first row.
+        recording = self._runner.recording
+        ticks = recording.whole() if self._player["started"][0] and not recording.is_cut else None
         return {"level": self.level, "snapshot": self.snapshot(), "ticks": ticks}
 
     def __setstate__(self, state: dict[str, Any]) -> None:

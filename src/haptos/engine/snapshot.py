@@ -5,15 +5,14 @@ from __future__ import annotations
 import hashlib
 import json
 import zlib
-from functools import cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from haptos.engine.compiling.shipped import manifest
+from haptos.engine.compiling.shipped import digest
 from haptos.engine.records.recording import Past
-from haptos.engine.records.state import Room, State
+from haptos.engine.records.state import Room
 from haptos.level.fingerprint import differing, fingerprint_of
 from haptos.level.level import Level
 
@@ -98,7 +97,7 @@ class Snapshot:
         bytes
         """
         head = {
-            "engine": engine_digest(), "level": self.fingerprint, "t": self.t, "room": self.room, "bytes": self.nbytes,
+            "engine": digest(), "level": self.fingerprint, "t": self.t, "room": self.room, "bytes": self.nbytes,
         }  # fmt: skip
         body = json.dumps(head).encode() + b"\n" + zlib.compress(self.memory.tobytes(), 1)
         return MAGIC + body + _digest(body)
@@ -131,7 +130,7 @@ class Snapshot:
             raise ValueError("found bytes that are no snapshot, or a damaged one; expected what Snapshot.to_bytes gave")
         said, _, packed = body.partition(b"\n")
         head: dict[str, Any] = json.loads(said)
-        if head["engine"] != engine_digest():
+        if head["engine"] != digest():
             raise ValueError("found a snapshot that another version of Haptos made, expected one of this version")
         snapshot = cls.__new__(cls)
         snapshot._level, snapshot._fingerprint, snapshot.past = None, head["level"], None
@@ -148,20 +147,3 @@ class Snapshot:
 
 def _digest(data: bytes) -> bytes:
     return hashlib.blake2b(data, digest_size=DIGEST_SIZE).digest()
-
-
-@cache
-def engine_digest() -> str:
-    """Return what tells this version of the engine from others: its kernels, and the layout of the state."""
-    layout = ",".join(f"{name}:{kind}" for name, kind in State.__annotations__.items())
-    records = repr([(kind.descr, kind.itemsize) for kind in _layouts()])
-    return hashlib.sha256(f"{manifest().get('digest')} {layout} {records}".encode()).hexdigest()[:24]
-
-
-def _layouts() -> list[np.dtype[np.void]]:
-    """Return the record layouts of the state."""
-    from haptos.engine.records import loose_records, motion_records, objective_records, state, state_records
-
-    rooms = (state, state_records, motion_records, objective_records, loose_records)
-    kinds = {name: one for room in rooms for name, one in vars(room).items() if isinstance(one, np.dtype)}
-    return [kinds[name] for name in sorted(kinds)]

@@ -21,15 +21,14 @@ from haptos.engine.records.codes import (
     CROWDED,
     ENDED,
     FINISHED,
-    LAVISH,
     NO_PIECE,
     RESTARTING,
     SHORT_OF_CONTACTS,
     SHORT_OF_PAIRS,
     SHORT_OF_TOUCHES,
     THE_PLAYER,
+    TOO_MANY_REWARDS,
 )
-from haptos.engine.records.events import RESTARTS
 from haptos.engine.records.journal import EVENT, TRACK, Journal, record
 from haptos.engine.records.recording import Past, Recording, cut_past
 from haptos.engine.records.state import MOST_WAITING, State, World
@@ -126,8 +125,8 @@ class Runner:
             if self._over[0] == RESTARTING:
                 self._begin_again()
                 if not goes_on:
-                    # No tick follows in which the level would say so itself.
-                    self.add_event(RESTARTS)
+                    # It begins at once, not with the next tick, so that it does so once however the run is led.
+                    self._stretch(NO_CONTROLS, NO_DEEDS)
                     return
             elif not goes_on or self.is_over():
                 return
@@ -255,7 +254,7 @@ def _forms(_level: Level) -> dict[str, Form]:
 def _stopped(compiled: CompiledLevel, state: State) -> LevelError:
     """Return the error of rules that fire each other without end, or of one with too many firings that wait."""
     t = (state.player["era"][0] + state.player["tick"][0]) / compiled.level.world.tick_rate
-    if state.player["halted"][0] == LAVISH:
+    if state.player["halted"][0] == TOO_MANY_REWARDS:
         message = f"found more than {MOST_REWARDS} rewards of one counter at once at {t:.4g} s, expected a larger every"
         return LevelError("counters", message)
     burst = state.rules["burst"][: len(compiled.ruled.titles)]

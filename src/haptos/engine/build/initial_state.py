@@ -51,6 +51,58 @@ def start_of(level: Level) -> World:
 def _new_world(level: Level) -> World:
     compiled = compile_level(level)
     tables = compiled.tables
+    zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
+    effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
+    field_count = 0 if tables.fields is None else len(tables.fields)
+    launch_count = 0 if tables.launches is None else len(tables.launches)
+    path = np.zeros(1, dtype=PATH)
+    path["skip"] = SKIPS_NOTHING
+    movers = tables.movers
+    state = State(
+        player=_player_at_start(level, tables),
+        contacts=np.zeros(CONTACTS, dtype=CONTACT),
+        touched=np.zeros(TOUCHED, dtype=TOUCH),
+        segment=np.zeros(1, dtype=SEGMENT),
+        path=path,
+        probe=np.zeros(1, dtype=CONTACT),
+        hit=np.zeros(1, dtype=HIT),
+        inside=np.zeros(zone_count, dtype=np.uint8),
+        seen=np.zeros(zone_count, dtype=np.int64),
+        visits=np.zeros(len(compiled.cast.resolved.pieces), dtype=np.int64),
+        rules=_ruled(tables.rules),
+        firings=_firings(tables.rules),
+        passing=np.zeros(len(tables.solids.outlines) + 1, dtype=np.uint8),
+        within=np.zeros(effect_count, dtype=np.uint8),
+        occupied=np.zeros(field_count, dtype=np.int64),
+        ready=np.full(launch_count, -math.inf),
+        moving=resting_poses(movers),
+        near=np.zeros(0 if movers is None else len(movers.movers), dtype=np.int64),
+        spawning=_spawning(movers),
+        **_outlines_that_move(tables),
+        near_solids=_nobody(tables.solids),
+        near_zones=_nobody(tables.zones),
+        near_effects=_nobody(tables.effects),
+        around_solids=AROUND,
+        around_zones=AROUND,
+        around_effects=AROUND,
+        box_solids=NO_BOX,
+        box_zones=NO_BOX,
+        box_effects=NO_BOX,
+        flying=np.zeros(0, dtype=FLYING) if movers is None else movers.flying,
+        links=np.zeros(0, dtype=LINK) if movers is None else movers.links,
+        heads=np.zeros(0, dtype=np.int64) if movers is None else movers.heads,
+        due=np.zeros(1 + (0 if movers is None else len(movers.flights)), dtype=np.int64),
+        **_at_stake(tables.stakes),
+        corners=_corners(tables),
+        watching=_watching(tables.watches),
+        cells=_cells(compiled.cells),
+        **loose_state(tables, len(compiled.cast.resolved.pieces)),
+    )
+    return in_one_block(state)
+
+
+def _player_at_start(level: Level, tables: Tables) -> Records:
+    """Return the player where it begins, at rest, with nothing touched."""
     player = np.zeros(1, dtype=PLAYER)
     player["x"], player["y"] = level.player.at
     player["up_x"], player["up_y"] = level.world.up
@@ -76,59 +128,19 @@ def _new_world(level: Level) -> World:
     player["health"], player["lives"] = health.points, math.inf if health.lives is None else health.lives
     player["mercy_until"] = -math.inf
     player["among"] = tables.loose is not None
-    zone_count = len(tables.zones.outlines) if tables.zones is not None else 0
-    effect_count = len(tables.effects.outlines) if tables.effects is not None else 0
-    field_count = 0 if tables.fields is None else len(tables.fields)
-    launch_count = 0 if tables.launches is None else len(tables.launches)
-    path = np.zeros(1, dtype=PATH)
-    path["skip"] = SKIPS_NOTHING
-    movers = tables.movers
-    state = State(
-        player=player,
-        contacts=np.zeros(CONTACTS, dtype=CONTACT),
-        touched=np.zeros(TOUCHED, dtype=TOUCH),
-        segment=np.zeros(1, dtype=SEGMENT),
-        path=path,
-        probe=np.zeros(1, dtype=CONTACT),
-        hit=np.zeros(1, dtype=HIT),
-        inside=np.zeros(zone_count, dtype=np.uint8),
-        seen=np.zeros(zone_count, dtype=np.int64),
-        visits=np.zeros(len(compiled.cast.resolved.pieces), dtype=np.int64),
-        rules=_ruled(tables.rules),
-        firings=_firings(tables.rules),
-        passing=np.zeros(len(tables.solids.outlines) + 1, dtype=np.uint8),
-        within=np.zeros(effect_count, dtype=np.uint8),
-        occupied=np.zeros(field_count, dtype=np.int64),
-        ready=np.full(launch_count, -math.inf),
-        moving=resting_poses(movers),
-        near=np.zeros(0 if movers is None else len(movers.movers), dtype=np.int64),
-        spawning=_spawning(movers),
-        outlines=_moved(None if movers is None else tables.solids.outlines),
-        faces=_moved(None if movers is None else tables.solids.faces),
-        zone_outlines=_moved(tables.zones.outlines if movers is not None and tables.zones else None),
-        zone_faces=_moved(tables.zones.faces if movers is not None and tables.zones else None),
-        effect_outlines=_moved(tables.effects.outlines if movers is not None and tables.effects else None),
-        effect_faces=_moved(tables.effects.faces if movers is not None and tables.effects else None),
-        near_solids=_nobody(tables.solids),
-        near_zones=_nobody(tables.zones),
-        near_effects=_nobody(tables.effects),
-        around_solids=AROUND,
-        around_zones=AROUND,
-        around_effects=AROUND,
-        box_solids=NO_BOX,
-        box_zones=NO_BOX,
-        box_effects=NO_BOX,
-        flying=np.zeros(0, dtype=FLYING) if movers is None else movers.flying,
-        links=np.zeros(0, dtype=LINK) if movers is None else movers.links,
-        heads=np.zeros(0, dtype=np.int64) if movers is None else movers.heads,
-        due=np.zeros(1 + (0 if movers is None else len(movers.flights)), dtype=np.int64),
-        **_at_stake(tables.stakes),
-        corners=_corners(tables),
-        watching=_watching(tables.watches),
-        cells=_cells(compiled.cells),
-        **loose_state(tables, len(compiled.cast.resolved.pieces)),
-    )
-    return in_one_block(state)
+    return player
+
+
+def _outlines_that_move(tables: Tables) -> dict[str, Any]:
+    """Return the outlines and faces of all obstacles, where they are at first; none where nothing moves."""
+    found: dict[str, Any] = {}
+    for prefix, rest in (("", tables.solids), ("zone_", tables.zones), ("effect_", tables.effects)):
+        nothing = np.zeros(0, dtype=FACE)
+        outlines, faces = nothing, nothing
+        if tables.movers is not None and rest is not None:
+            outlines, faces = rest.outlines, rest.faces
+        found[f"{prefix}outlines"], found[f"{prefix}faces"] = outlines, faces
+    return found
 
 
 def _nobody(obstacles: Obstacles | None) -> NDArray[np.int64]:
@@ -224,10 +236,3 @@ def _spawning(movers: Movers | None) -> Records:
     if movers is not None:
         states["due"], states["last"] = movers.spawners["first"], -1
     return states
-
-
-def _moved(rest: Records | None) -> Records:
-    """Return what can move, where it is at first."""
-    if rest is None:
-        return np.zeros(0, dtype=FACE)
-    return rest

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from haptos.engine.compiling.contract import leaf
-from haptos.engine.records.codes import LAVISH, NO_PIECE
+from haptos.engine.records.codes import NO_PIECE, TOO_MANY_REWARDS
 from haptos.engine.records.events import REWARDS
 from haptos.engine.records.journal import write
 
@@ -32,7 +32,7 @@ def count(
             # What was given once is not given again when the counter falls and grows anew.
             reached -= given[index]
         if reached > MOST_REWARDS:
-            player.halted = LAVISH
+            player.halted = TOO_MANY_REWARDS
             return
         while reached >= 1.0:
             reached -= 1.0

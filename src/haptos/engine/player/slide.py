@@ -10,7 +10,7 @@ import math
 from typing import Any
 
 from haptos.engine.collision.impact import SLIDING, TOUCHING, is_one_way
-from haptos.engine.collision.zones import depth_in, sweep_zones
+from haptos.engine.collision.zones import depth_in, survey_zones, sweep_zones
 from haptos.engine.compiling.contract import constant, leaf
 from haptos.engine.movers.displacement import go_on, pass_through
 from haptos.engine.movers.on_the_clock import bring_movers, limit_at_knots
@@ -155,6 +155,10 @@ def move(
         write(journal, player, STALL, begin + (world.dt - remaining), NO_PIECE, remaining, 0.0)
         bring_movers(core, felt, felt.zones, effects, movers, moving, near, begin + world.dt)
         go_on(core, remaining * (player.vx + player.frame_vx), remaining * (player.vy + player.frame_vy))
+        # What it went through on the way is not told; where it is now, and what it has left, is.
+        survey_zones(felt, felt.zones, player, journal, body.height, begin + world.dt)
+        survey_effects(effects, fields, player, felt.within, occupied, body.height)
+        update_gravity(is_played, world, movers, fields, player, contacts, moving, occupied, journal, begin + world.dt)
     if whole is not None:
         kick(core, felt, floor, world.kick_after * world.dt, begin + world.dt)
     find_contacts(core, movers, moving)

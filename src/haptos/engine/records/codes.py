@@ -18,7 +18,7 @@ IDLE, WALK, SPRINTS, RISE, FALL, CLIMBS = range(len(POSE_NAMES))
 # Why a run does not go on: the level was finished, the body is gone for good, or the level begins again; and why it
 # can't: rules fire each other without end, or more firings of one wait than there is room for.
 FINISHED, ENDED, RESTARTING = 1, 2, 3
-ENDLESS, CROWDED, LAVISH, SHORT_OF_PAIRS, SHORT_OF_CONTACTS, SHORT_OF_TOUCHES = range(1, 7)
+ENDLESS, CROWDED, TOO_MANY_REWARDS, SHORT_OF_PAIRS, SHORT_OF_CONTACTS, SHORT_OF_TOUCHES = range(1, 7)
 
 # Where there is none of them.
 NO_SUPPORT, NO_LADDER, NO_MOVER = -1000, -1, -1

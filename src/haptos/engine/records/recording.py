@@ -32,6 +32,9 @@ class Ticks(NamedTuple):
     flights: Records
 
 
+Row = tuple[Records, NDArray[np.float64]]
+
+
 class Past:
     """What was recorded up to a moment; any number of recordings go on from it, and nobody changes it.
 
@@ -41,7 +44,7 @@ class Past:
         What led to it.
     own : Ticks
         What was recorded since; row 0 of the track is there only where nothing was before.
-    end : Ticks
+    end : (1,) TRACK, (1, counters) ndarray
         The last row of the track and of the scores.
     is_cut : bool
         Whether what led to it was not kept.
@@ -49,7 +52,7 @@ class Past:
 
     __slots__ = ("before", "end", "is_cut", "own")
 
-    def __init__(self, before: Past | None, own: Ticks, end: Ticks, is_cut: bool = False) -> None:
+    def __init__(self, before: Past | None, own: Ticks, end: Row, is_cut: bool = False) -> None:
         self.before, self.own, self.end, self.is_cut = before, own, end, is_cut
 
 
@@ -70,12 +73,17 @@ class Recording:
     """
 
     def __init__(self, counters: int) -> None:
-        self.track, self.scores = np.zeros(0, dtype=TRACK), np.zeros((0, counters))
-        self.events, self.flights = np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN)
-        self.ticks = self.event_count = self.flight_count = 0
+        self._counters = counters
         self._past: Past | None = None
         # How many rows of the track, events and flights are part of the past already.
         self._kept = (0, 0, 0)
+        self._take_new_arrays()
+
+    def _take_new_arrays(self) -> None:
+        """Begin with arrays of its own, none of which anybody else reads."""
+        self.track, self.scores = np.zeros(0, dtype=TRACK), np.zeros((0, self._counters))
+        self.events, self.flights = np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN)
+        self.ticks = self.event_count = self.flight_count = 0
         self._is_lent = False
 
     def reserve(self, ticks: int, events: int, flights: int) -> None:
@@ -113,22 +121,28 @@ class Recording:
             # An event tells that the level has begun, and every tick has a row.
             track, scores, events, flights = self._since(self._kept)
             own = Ticks(track.copy(), scores.copy(), events.copy(), flights.copy())
-            end = Ticks(
-                self.track[rows - 1 : rows].copy(), self.scores[rows - 1 : rows].copy(), own.events, own.flights
-            )
+            end = self.track[rows - 1 : rows].copy(), self.scores[rows - 1 : rows].copy()
             self._past, self._kept = Past(self._past, own, end), counts
         return self._past
 
     def go_back(self, past: Past | None) -> None:
         """Go on from what was recorded up to a moment; what came after it stays with those who hold it."""
         if self._is_lent:
-            self.__init__(self.scores.shape[1])  # type: ignore[misc]
+            self._take_new_arrays()
         self.ticks = self.event_count = self.flight_count = 0
         self._past, self._kept = past, (0, 0, 0)
         if past is not None:
             self.reserve(0, 0, 0)
-            self.track[0], self.scores[0] = past.end.track[0], past.end.scores[0]
+            self.track[:1], self.scores[:1] = past.end
             self._kept = (1, 0, 0)
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether it goes on from a snapshot without what led to that."""
+        past = self._past
+        while past is not None and past.before is not None:
+            past = past.before
+        return past is not None and past.is_cut
 
     def whole(self) -> Ticks:
         """Return all that was recorded, from the very first.
@@ -138,14 +152,14 @@ class Recording:
         HaptosError
             If what led to a snapshot was not kept with it.
         """
+        if self.is_cut:
+            raise HaptosError(
+                "a snapshot that was read from bytes is without what led to it, so that there is no run from the "
+                "start; a Simulation that is pickled keeps it"
+            )
         parts: list[Ticks] = [self._since(self._kept)]
         past = self._past
         while past is not None:
-            if past.is_cut:
-                raise HaptosError(
-                    "a snapshot that was read from bytes is without what led to it, so that there is no run from the "
-                    "start; a Simulation that is pickled keeps it"
-                )
             parts.append(past.own)
             past = past.before
         if len(parts) == 1:
@@ -169,13 +183,13 @@ def past_of(ticks: Ticks) -> Past | None:
     """Return what was recorded as the past of a recording; None if that is nothing."""
     if not len(ticks.events):
         return None
-    return Past(None, ticks, Ticks(ticks.track[-1:], ticks.scores[-1:], ticks.events, ticks.flights))
+    return Past(None, ticks, (ticks.track[-1:], ticks.scores[-1:]))
 
 
 def cut_past(track: Records, scores: NDArray[np.float64]) -> Past:
     """Return a past of which no more is known than its end."""
     nothing = Ticks(track[:0], scores[:0], np.zeros(0, dtype=EVENT), np.zeros(0, dtype=FLOWN))
-    return Past(None, nothing, nothing._replace(track=track, scores=scores), is_cut=True)
+    return Past(None, nothing, (track, scores), is_cut=True)
 
 
 def _grown(array: Any, used: int, rows: int) -> Any:

@@ -67,11 +67,10 @@ class Serials:
         rows, serials = self.spawned.get(slot, (np.zeros(0), np.zeros(0)))
         before = int(np.searchsorted(rows, event, side="right"))
         earlier = self._earlier(slot)
-        is_made = len(serials) > 0 and (before > 0 or not earlier)
         # A shot is fired just before it is said to be made.
-        if len(serials) and event >= 0 and self.events["kind"][event] == FIRES:
-            is_made = True
-        serial = serials[max(before - 1, 0)] if is_made else earlier
+        fires = event != BEFORE_ALL and self.events["kind"][event] == FIRES
+        is_made = before > 0 or fires or not earlier
+        serial = serials[max(before - 1, 0)] if is_made and len(serials) else earlier
         return f"{kind} {int(serial)}{suffix}"
 
     def _earlier(self, slot: int) -> int:
